@@ -1,0 +1,39 @@
+/** The layer rules of docs/architecture.md: imports point downwards only. */
+const layers = ['core', 'engine', 'state', 'ui', 'app']
+const forbidden = []
+for (const [index, layer] of layers.entries()) {
+  const above = layers.slice(index + 1)
+  if (above.length)
+    forbidden.push({
+      name: `${layer}-imports-only-downwards`,
+      severity: 'error',
+      from: { path: `^src/${layer}/` },
+      to: { path: `^src/(${above.join('|')}|cli)/` },
+    })
+}
+forbidden.push(
+  {
+    name: 'core-is-free-of-platforms',
+    comment: 'The computation runs in Node, in workers and in tests alike: no React, Next, storage or Node-only API.',
+    severity: 'error',
+    from: { path: '^src/core/', pathNot: '\\.test\\.ts$' },
+    to: { path: '^(react|react-dom|next|idb|zustand|comlink|node:)|node_modules/(react|react-dom|next|idb|zustand|comlink)/', dependencyTypesNot: ['type-only'] },
+  },
+  {
+    name: 'core-uses-no-node-builtins',
+    severity: 'error',
+    from: { path: '^src/(core|engine|state|ui)/', pathNot: '\\.test\\.ts$' },
+    to: { dependencyTypes: ['core'] },
+  },
+  {
+    name: 'cli-imports-core-only',
+    severity: 'error',
+    from: { path: '^src/cli/' },
+    to: { path: '^src/(engine|state|ui|app)/' },
+  },
+  { name: 'no-cycles', severity: 'error', from: { path: '^src/' }, to: { circular: true } },
+)
+module.exports = {
+  forbidden,
+  options: { tsConfig: { fileName: 'tsconfig.json' }, doNotFollow: { path: 'node_modules' }, tsPreCompilationDeps: true },
+}

@@ -1,0 +1,15 @@
+/** @type {import('jest').Config} */
+export default {
+  testEnvironment: 'node',
+  roots: ['<rootDir>/src'],
+  testMatch: ['**/*.test.ts'],
+  moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
+  transform: {
+    '^.+\\.(ts|tsx|js|mjs)$': [
+      '@swc/jest',
+      { jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022' }, module: { type: 'commonjs' } },
+    ],
+  },
+  extensionsToTreatAsEsm: [],
+  transformIgnorePatterns: ['/node_modules/(?!(fflate|idb|musicxml-io|spessasynth_core|immer|zod|zustand)/)'],
+}

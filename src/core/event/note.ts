@@ -1,0 +1,66 @@
+import type { Ticks } from '../time/units'
+
+/** Unique in a project and never used again. */
+export type NoteId = number
+
+/** Where a note came from: the lineage that the ledger and the links between views follow. */
+export type NoteOrigin =
+  /** Played: the note-on is event `eventIndex` of the take with serial `takeSerial`. */
+  | { readonly kind: 'played'; readonly takeSerial: number; readonly eventIndex: number }
+  /** The result of a note effect: `fromNoteId` is the source note. */
+  | { readonly kind: 'printed'; readonly fromNoteId: NoteId }
+  /** Read from a file: the n-th note of its track there. */
+  | { readonly kind: 'imported'; readonly eventIndex: number }
+  | { readonly kind: 'drawn' }
+
+export interface Note {
+  readonly id: NoteId
+  readonly onsetTicks: Ticks
+  readonly durationTicks: Ticks
+  /** MIDI key number: 60 is C4, middle C. */
+  readonly key: number
+  /** 1–127. */
+  readonly velocity: number
+  /** 0–127. */
+  readonly releaseVelocity: number
+  /** 1–16. */
+  readonly channel: number
+  readonly origin: NoteOrigin
+}
+
+/** Everything on a track that is not a note: kept, played back and exported. */
+export interface ControllerEvent {
+  readonly tick: Ticks
+  readonly channel: number
+  readonly kind: 'controller' | 'bend' | 'channelPressure' | 'keyPressure' | 'program'
+  /** Controller or key number; 0 where the kind has none. */
+  readonly number: number
+  /** 0–127; for a bend 0–16,383 with 8,192 at rest. */
+  readonly value: number
+}
+
+export function noteEndTicks(note: { onsetTicks: Ticks; durationTicks: Ticks }): Ticks {
+  return note.onsetTicks + note.durationTicks
+}
+
+export function byOnset(a: Note, b: Note): number {
+  return a.onsetTicks - b.onsetTicks || a.key - b.key || a.id - b.id
+}
+
+const letterNames = ['C', 'C♯', 'D', 'E♭', 'E', 'F', 'F♯', 'G', 'A♭', 'A', 'B♭', 'B']
+
+/** `keyName(60)` is "C4" (middle C, as in ISO 16 and MIDI 1.0 with C4 = 60). */
+export function keyName(key: number): string {
+  return `${letterNames[((key % 12) + 12) % 12]}${Math.floor(key / 12) - 1}`
+}
+
+/** Reads "C4", "F#3", "Bb2", "E♭5" or a key number; undefined when it is neither. */
+export function parseKeyName(text: string): number | undefined {
+  if (/^\d{1,3}$/.test(text)) return Number(text) <= 127 ? Number(text) : undefined
+  const match = /^([A-Ga-g])([#♯b♭]?)(-?\d)$/.exec(text.trim())
+  if (!match) return undefined
+  const steps: Record<string, number> = { C: 0, D: 2, E: 4, F: 5, G: 7, A: 9, B: 11 }
+  const alter = match[2] === '' ? 0 : '#♯'.includes(match[2]!) ? 1 : -1
+  const key = steps[match[1]!.toUpperCase()]! + alter + (Number(match[3]) + 1) * 12
+  return key >= 0 && key <= 127 ? key : undefined
+}

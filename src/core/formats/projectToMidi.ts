@@ -1,0 +1,77 @@
+import type { ControllerEvent, Note } from '../event/note'
+import type { ChannelMessage } from '../midi/message'
+import type { MidiFile, MidiFileEvent, MidiFileTrack } from '../midi/standardMidiFile/model'
+import { soundingNotes } from '../project/create'
+import type { Project, Track } from '../project/schema'
+import { rescaleTicks, TICKS_PER_QUARTER } from '../time/units'
+
+/** Divisions offered for files; 10,080 keeps every tick of the project. */
+export const midiDivisions = [480, 960, 10_080] as const
+
+/** A whole project as a format 1 file: a conductor track with name, tempi, meters and key, then the tracks. */
+export function projectToMidi(project: Project, tracks: readonly Track[], division: number): Omit<MidiFile, 'warnings'> {
+  const scale = (tick: number) => rescaleTicks(tick, TICKS_PER_QUARTER, division)
+  const written = tracks.map((track) => trackToMidi(track, scale))
+  return {
+    format: 1,
+    divisionTicksPerQuarter: division,
+    tracks: [conductorTrack(project, scale), ...written],
+  }
+}
+
+function conductorTrack(project: Project, scale: (tick: number) => number): MidiFileTrack {
+  const events: MidiFileEvent[] = [{ tick: 0, type: 'trackName', text: project.name }]
+  for (const tempo of project.tempos)
+    events.push({ tick: scale(tempo.tick), type: 'tempo', microsecondsPerQuarter: Math.round(6e7 / tempo.tempoBpm) })
+  for (const meter of project.meters)
+    events.push({
+      tick: scale(meter.tick),
+      type: 'meter',
+      numerator: meter.numerator,
+      denominator: meter.denominator,
+      clocksPerClick: Math.max(1, Math.round(96 / meter.denominator)),
+      thirtySecondsPerQuarter: 8,
+    })
+  if (project.key) events.push({ tick: 0, type: 'keySignature', fifths: project.key.fifths, mode: project.key.mode })
+  return { events, endTick: events.reduce((end, event) => Math.max(end, event.tick), 0) }
+}
+
+function trackToMidi(track: Track, scale: (tick: number) => number): MidiFileTrack {
+  const channel = track.channel
+  const events: MidiFileEvent[] = [{ tick: 0, type: 'trackName', text: track.name }]
+  const program = track.instrument.kind === 'program' ? track.instrument.program : 0
+  events.push({ tick: 0, type: 'program', channel, program })
+  events.push({ tick: 0, type: 'controller', channel, number: 7, value: Math.round(track.volume * 127) })
+  events.push({ tick: 0, type: 'controller', channel, number: 10, value: Math.round(64 + track.pan * 63) })
+  for (const clip of track.clips) {
+    if (!clip.isSounding) continue
+    for (const controller of clip.controllers)
+      events.push({ tick: scale(controller.tick), ...controllerMessage(controller, channel) })
+  }
+  for (const note of soundingNotes(track)) events.push(...noteMessages(note, channel, scale))
+  return { events, endTick: events.reduce((end, event) => Math.max(end, event.tick), 0) }
+}
+
+function noteMessages(note: Note, channel: number, scale: (tick: number) => number): MidiFileEvent[] {
+  const onTick = scale(note.onsetTicks)
+  const offTick = Math.max(onTick + 1, scale(note.onsetTicks + note.durationTicks))
+  return [
+    { tick: onTick, type: 'noteOn', channel, key: note.key, velocity: note.velocity },
+    { tick: offTick, type: 'noteOff', channel, key: note.key, velocity: note.releaseVelocity },
+  ]
+}
+
+export function controllerMessage(event: ControllerEvent, channel: number): ChannelMessage {
+  switch (event.kind) {
+    case 'controller':
+      return { type: 'controller', channel, number: event.number, value: event.value }
+    case 'bend':
+      return { type: 'bend', channel, value: event.value }
+    case 'channelPressure':
+      return { type: 'channelPressure', channel, value: event.value }
+    case 'keyPressure':
+      return { type: 'keyPressure', channel, key: event.number, value: event.value }
+    case 'program':
+      return { type: 'program', channel, program: event.value }
+  }
+}

@@ -1,0 +1,273 @@
+import type { Milliseconds, Ticks } from '../../time/units'
+import type { Beat, BeatGrid } from './beats'
+
+/** Notes struck together: they get one written onset. */
+export interface Cluster {
+  /** Mean of the notes' onsets. */
+  readonly onsetTicks: Ticks
+  readonly size: number
+  readonly keys: readonly number[]
+}
+
+export interface DecidedOnsets {
+  /** Written onset of each cluster. */
+  readonly onsetTicks: Ticks[]
+  /** Grid chosen for each beat. */
+  readonly grids: BeatGrid[]
+  /** Spread of the player's timing around the written onsets. */
+  readonly deviationMs: Milliseconds
+  /** How early (negative) or late the player is on the whole. */
+  readonly biasMs: Milliseconds
+}
+
+/** A reading of one beat: where each of its clusters goes, as steps of the grid. */
+interface Reading {
+  readonly steps: readonly number[]
+  readonly pattern: string
+  readonly cost: number
+}
+
+/** What is known of the player so far: timing, and what this piece does. */
+interface PlayerModel {
+  readonly deviationMs: Milliseconds
+  readonly biasMs: Milliseconds
+  /** Negative log of how often two strokes that are not quite together mean one chord. */
+  readonly shareCost: number
+  readonly habits: ReadonlyMap<string, number>
+  readonly beatCount: number
+}
+
+/** Part of the smallest step by which a note may be ahead of its beat and still be counted to it. */
+const anticipation = 0.4
+const rounds = 4
+/** Weight, in beats, of what is usual in music against what this piece does. */
+const priorWeight = 6
+
+/**
+ * Decides the written onsets of a performance, a beat's notes together: each beat is read on every grid that it may
+ * be divided by, the readings are weighed by how far the notes are from the steps, by how usual the pattern is, and by
+ * the habits of this piece (the patterns found in the round before), and the best sequence of grids is found over the
+ * whole piece (Viterbi). The player's spread and bias are estimated along the way.
+ *
+ * A maximum-a-posteriori reading in the sense of D. Temperley, Music and Probability, 2007, chapter 3 (a grid found
+ * from onsets by Bayesian inference), with beat patterns in place of independent onsets.
+ */
+export function decideOnsets(clusters: readonly Cluster[], beats: readonly Beat[]): DecidedOnsets {
+  const groups = groupByBeat(clusters, beats)
+  const occupied = groups.flatMap((group, beat) => (group.length > 0 ? [beat] : []))
+  let habits = new Map<string, number>()
+  let deviationMs = 20
+  let biasMs = 0
+  let shareCost = 1.5
+  let chosen: { beat: number; grid: BeatGrid; reading: Reading }[] = []
+
+  for (let round = 0; round < rounds; round++) {
+    const readings = occupied.map((beat) =>
+      beats[beat]!.grids.map((grid) =>
+        readBeat(groups[beat]!.map((index) => clusters[index]!), beats[beat]!, grid, { deviationMs, biasMs, shareCost, habits, beatCount: occupied.length }),
+      ),
+    )
+    chosen = bestSequence(occupied, readings, beats)
+    habits = new Map()
+    let sum = 0
+    let squares = 0
+    let count = 0
+    let shared = 0
+    let strokes = 0
+    for (const { beat, grid, reading } of chosen) {
+      habits.set(reading.pattern, (habits.get(reading.pattern) ?? 0) + 1)
+      for (const [place, index] of groups[beat]!.entries()) {
+        const cluster = clusters[index]!
+        if (place > 0) {
+          strokes++
+          if (reading.steps[place] === reading.steps[place - 1]) shared++
+        }
+        const deviation = (cluster.onsetTicks - stepTicks(beats[beat]!, grid, reading.steps[place]!)) * beats[beat]!.msPerTick
+        if (Math.abs(deviation) > 120) continue
+        sum += deviation * cluster.size
+        squares += deviation * deviation * cluster.size
+        count += cluster.size
+      }
+    }
+    shareCost = Math.max(0.2, Math.min(4, -Math.log((shared + 0.5) / (strokes + 2))))
+    if (count >= 4) {
+      const mean = sum / count
+      biasMs = Math.max(-60, Math.min(60, mean)) * (count / (count + 8))
+      deviationMs = Math.max(6, Math.min(45, Math.sqrt(Math.max(0, squares / count - mean * mean))))
+    }
+  }
+
+  const onsetTicks: Ticks[] = new Array(clusters.length).fill(0)
+  const grids = beats.map((beat) => beat.grids[0]!)
+  for (const { beat, grid, reading } of chosen) {
+    if (!isPlain(reading.pattern)) grids[beat] = grid
+    for (const [place, index] of groups[beat]!.entries())
+      onsetTicks[index] = Math.max(0, stepTicks(beats[beat]!, grid, reading.steps[place]!))
+  }
+  return { onsetTicks, grids, deviationMs, biasMs }
+}
+
+export function stepTicks(beat: Beat, grid: BeatGrid, step: number): Ticks {
+  return Math.round(beat.startTicks + (beat.lengthTicks * step) / grid.divisions)
+}
+
+/** Only the beat itself is struck: says nothing about how it is divided. */
+function isPlain(pattern: string): boolean {
+  return pattern === 'plain:'
+}
+
+/** The clusters of each beat; one that is a little ahead of a beat belongs to it. */
+function groupByBeat(clusters: readonly Cluster[], beats: readonly Beat[]): number[][] {
+  const groups: number[][] = beats.map(() => [])
+  let beat = 0
+  for (const [index, cluster] of clusters.entries()) {
+    while (beat + 1 < beats.length && cluster.onsetTicks >= beats[beat + 1]!.startTicks - aheadTicks(beats[beat + 1]!)) beat++
+    groups[beat]?.push(index)
+  }
+  return groups
+}
+
+function aheadTicks(beat: Beat): Ticks {
+  return (anticipation * beat.lengthTicks) / beat.grids[0]!.divisions
+}
+
+/** The best readings differ in few notes: each cluster tries its two nearest steps, all together. */
+function readBeat(
+  clusters: readonly Cluster[],
+  beat: Beat,
+  grid: BeatGrid,
+  player: PlayerModel,
+): Reading {
+  const { deviationMs, biasMs, habits, beatCount } = player
+  const stepMs = (beat.lengthTicks * beat.msPerTick) / grid.divisions
+  const options = clusters.map((cluster) => {
+    const position = ((cluster.onsetTicks - beat.startTicks) * beat.msPerTick - biasMs) / stepMs
+    const nearest = clampStep(Math.round(position), grid)
+    const second = clampStep(nearest + (position >= nearest ? 1 : -1), grid)
+    const cost = (step: number) => cluster.size * distanceCost((position - step) * stepMs, deviationMs)
+    const both = [{ step: nearest, cost: cost(nearest) }]
+    if (second !== nearest && clusters.length <= 8) both.push({ step: second, cost: cost(second) })
+    return both
+  })
+  let best: Reading | undefined
+  const steps: number[] = []
+  const visit = (place: number, cost: number) => {
+    if (best && cost >= best.cost) return
+    if (place === clusters.length) {
+      const pattern = patternOf(grid, steps)
+      const total = cost + patternCost(pattern, grid, steps, habits, beatCount)
+      if (!best || total < best.cost) best = { steps: [...steps], pattern, cost: total }
+      return
+    }
+    for (const option of options[place]!) {
+      const previous = steps[place - 1]
+      if (previous !== undefined && option.step < previous) continue
+      let extra = 0
+      if (previous !== undefined && option.step === previous)
+        extra = clusters[place]!.keys.some((key) => clusters[place - 1]!.keys.includes(key)) ? 14 : player.shareCost
+      steps[place] = option.step
+      visit(place + 1, cost + option.cost + extra)
+      steps.length = place
+    }
+  }
+  visit(0, 0)
+  if (best) return best
+  const forced = options.map((both) => both[0]!.step)
+  for (let place = 1; place < forced.length; place++) forced[place] = Math.max(forced[place]!, forced[place - 1]!)
+  return { steps: forced, pattern: patternOf(grid, forced), cost: 1000 }
+}
+
+function clampStep(step: number, grid: BeatGrid): number {
+  return Math.max(0, Math.min(grid.divisions, step))
+}
+
+/** Gaussian near the step; far off it grows slowly, since a slip says little about the grid. */
+function distanceCost(distanceMs: Milliseconds, deviationMs: Milliseconds): number {
+  const ratio = Math.abs(distanceMs) / deviationMs
+  return ratio <= 3.5 ? (ratio * ratio) / 2 : 3.5 * 3.5 * 0.5 + (ratio - 3.5) * 2
+}
+
+function patternOf(grid: BeatGrid, steps: readonly number[]): string {
+  const inside = [...new Set(steps)].filter((step) => step > 0 && step < grid.divisions)
+  if (inside.length === 0) return 'plain:'
+  const first = steps.includes(0) ? [0] : []
+  if (grid.kind === 'sextuplet' && inside.every((step) => step % 2 === 0))
+    return `triplet:${[...first, ...inside.map((step) => step / 2)].join(',')}`
+  if (grid.kind === 'sextuplet' && inside.every((step) => step === 3)) return `binary:${[...first, 2].join(',')}`
+  return `${grid.kind}:${[...first, ...inside].join(',')}`
+}
+
+function patternCost(
+  pattern: string,
+  grid: BeatGrid,
+  steps: readonly number[],
+  habits: ReadonlyMap<string, number>,
+  beatCount: number,
+): number {
+  const usual = Math.exp(-usualCost(grid, steps))
+  const share = ((habits.get(pattern) ?? 0) + priorWeight * usual) / (beatCount + priorWeight)
+  return -Math.log(Math.max(share, 1e-9))
+}
+
+/** Negative log likelihood of a pattern in music at large: deep subdivisions and lone off-beats are rarer. */
+function usualCost(grid: BeatGrid, steps: readonly number[]): number {
+  const struck = new Set(steps)
+  let cost = grid.kind === 'binary' ? 0.4 : grid.kind === 'triplet' ? 2 : 4.5
+  if (!struck.has(0)) cost += 0.7
+  for (const step of struck) {
+    if (step === 0 || step === grid.divisions) continue
+    if (grid.kind === 'binary') {
+      let depth = 0
+      for (let size = grid.divisions; (step * 2 ** depth) % size !== 0 && depth < 4; ) depth++
+      cost += grid.divisions % 3 === 0 ? 0.6 : 0.35 * depth
+      const isLone = depth >= 2 && !struck.has(step - 1) && !struck.has(step + 1)
+      if (isLone) cost += step === grid.divisions - 1 ? 0.2 : 0.7
+    } else cost += 0.4
+  }
+  if (grid.kind === 'triplet' && struck.has(1) !== struck.has(2)) cost += 0.5
+  return cost
+}
+
+/** Viterbi over the grids of the beats that have notes: a piece seldom changes its division from beat to beat. */
+function bestSequence(
+  occupied: readonly number[],
+  readings: readonly Reading[][],
+  beats: readonly Beat[],
+): { beat: number; grid: BeatGrid; reading: Reading }[] {
+  const switchCost = 0.7
+  let costs: number[] = []
+  const back: number[][] = []
+  for (const [place, options] of readings.entries()) {
+    const grids = beats[occupied[place]!]!.grids
+    if (place === 0) {
+      costs = options.map((reading) => reading.cost)
+      back.push(options.map(() => 0))
+      continue
+    }
+    const previousGrids = beats[occupied[place - 1]!]!.grids
+    const from: number[] = []
+    const next = options.map((reading, index) => {
+      let best = Number.POSITIVE_INFINITY
+      for (const [previous, cost] of costs.entries()) {
+        const plain = isPlain(reading.pattern) || isPlain(readings[place - 1]![previous]!.pattern)
+        const isSame = (grids[index]!.kind === 'binary') === (previousGrids[previous]!.kind === 'binary')
+        const total = cost + (isSame || plain ? 0 : switchCost)
+        if (total < best) {
+          best = total
+          from[index] = previous
+        }
+      }
+      return best + reading.cost
+    })
+    back.push(from)
+    costs = next
+  }
+  const result: { beat: number; grid: BeatGrid; reading: Reading }[] = new Array(readings.length)
+  let state = costs.indexOf(Math.min(...costs))
+  for (let place = readings.length - 1; place >= 0; place--) {
+    const beat = occupied[place]!
+    result[place] = { beat, grid: beats[beat]!.grids[state]!, reading: readings[place]![state]! }
+    state = back[place]![state]!
+  }
+  return result
+}

@@ -1,0 +1,103 @@
+import type { Note } from '../../event/note'
+import { MeterMap, type MeterChange } from '../../time/meterMap'
+import { type TempoChange, TempoMap } from '../../time/tempoMap'
+import type { Milliseconds, Ticks } from '../../time/units'
+import { beatsOf } from './beats'
+import { decideEnds } from './lengths'
+import { type Cluster, decideOnsets } from './onsets'
+
+/** A performed note with its written onset and end. */
+export interface WrittenNote {
+  readonly note: Note
+  readonly onsetTicks: Ticks
+  readonly endTicks: Ticks
+}
+
+export interface RhythmSettings {
+  readonly smallestValue: number
+  readonly tuplets: boolean
+  readonly chordWindowMs: Milliseconds
+}
+
+/**
+ * Finds the written rhythm of one performed part.
+ *
+ * @param notes in any order
+ * @param staffOf notes of different staves (hands) do not end each other
+ * @returns in order of written onset, then key
+ */
+export function writeRhythm(
+  notes: readonly Note[],
+  time: { readonly tempos: readonly TempoChange[]; readonly meters: readonly MeterChange[] },
+  settings: RhythmSettings,
+  staffOf: (note: Note) => number = () => 0,
+): WrittenNote[] {
+  if (notes.length === 0) return []
+  const tempoMap = new TempoMap(time.tempos)
+  const sorted = [...notes].sort((a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key || a.id - b.id)
+  const endTicks = sorted.reduce((end, note) => Math.max(end, note.onsetTicks + note.durationTicks), 0)
+  // One beat more than the music needs, so that a last note that is a little late or long has a place.
+  const measures = new MeterMap(time.meters).measuresUntil(endTicks + 10_080 * 4)
+  const beats = beatsOf(measures, tempoMap, settings)
+
+  const { clusters, clusterOf } = clusterNotes(sorted, tempoMap, settings.chordWindowMs)
+  const decided = decideOnsets(clusters, beats)
+  const written: WrittenNote[] = []
+  const staves = new Map<number, number[]>()
+  for (const [index, note] of sorted.entries()) {
+    const staff = staffOf(note)
+    const members = staves.get(staff)
+    if (members) members.push(index)
+    else staves.set(staff, [index])
+  }
+  for (const members of staves.values()) {
+    const open = members
+      .map((index) => {
+        const note = sorted[index]!
+        return {
+          note,
+          writtenOnsetTicks: decided.onsetTicks[clusterOf[index]!]!,
+          playedOnsetTicks: note.onsetTicks,
+          playedEndTicks: note.onsetTicks + note.durationTicks,
+          key: note.key,
+        }
+      })
+      .sort((a, b) => a.writtenOnsetTicks - b.writtenOnsetTicks || a.key - b.key)
+    const ends = decideEnds(open, beats, decided.grids, decided.deviationMs, decided.biasMs)
+    for (const [index, { note, writtenOnsetTicks }] of open.entries())
+      written.push({ note, onsetTicks: writtenOnsetTicks, endTicks: ends[index]! })
+  }
+  return written.sort((a, b) => a.onsetTicks - b.onsetTicks || a.note.key - b.note.key || a.note.id - b.note.id)
+}
+
+function clusterNotes(
+  sorted: readonly Note[],
+  tempoMap: TempoMap,
+  chordWindowMs: Milliseconds,
+): { clusters: Cluster[]; clusterOf: number[] } {
+  const clusters: Cluster[] = []
+  const clusterOf: number[] = []
+  let members: Note[] = []
+  let startMs = Number.NEGATIVE_INFINITY
+  const close = () => {
+    if (members.length === 0) return
+    clusters.push({
+      onsetTicks: members.reduce((sum, note) => sum + note.onsetTicks, 0) / members.length,
+      size: members.length,
+      keys: members.map((note) => note.key),
+    })
+    members = []
+  }
+  for (const note of sorted) {
+    const onsetMs = tempoMap.msAt(note.onsetTicks)
+    const repeats = members.some((member) => member.key === note.key)
+    if (onsetMs - startMs > chordWindowMs || repeats) {
+      close()
+      startMs = onsetMs
+    }
+    members.push(note)
+    clusterOf.push(clusters.length)
+  }
+  close()
+  return { clusters, clusterOf }
+}
