@@ -10,6 +10,6 @@ export default {
       { jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022' }, module: { type: 'commonjs' } },
     ],
   },
-  extensionsToTreatAsEsm: [],
+  testTimeout: 120_000,
   transformIgnorePatterns: ['/node_modules/(?!(fflate|idb|musicxml-io|spessasynth_core|immer|zod|zustand)/)'],
 }

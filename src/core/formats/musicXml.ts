@@ -1,0 +1,237 @@
+import { percussionNames, programNames } from '../midi/generalMidi'
+import { percussionPlace } from '../notation/percussion'
+import type { ChordNote, Clef, Score, ScoreElement, ScorePart, VoiceInMeasure } from '../notation/score'
+import { flagCount } from '../notation/values'
+import type { Measure } from '../time/meterMap'
+import { TICKS_PER_QUARTER } from '../time/units'
+import { xmlText } from './xmlText'
+
+export interface MusicXmlOptions {
+  /** Measures to write, by index; the whole piece when absent. Clefs, key and meter are given at the start of it. */
+  readonly measures?: { readonly from: number; readonly to: number }
+  /**
+   * Names notes "n12" after the performed note, so that a drawn page can be linked to the performance. The attribute
+   * is newer than MusicXML 3.0, so files for others are written without.
+   */
+  readonly withNoteIds?: boolean
+}
+
+/**
+ * Writes a score as MusicXML, valid against version 3.0 of the schema (and so readable by everything newer).
+ *
+ * Source: MusicXML 3.0 and 4.0, W3C Music Notation Community Group.
+ */
+export function writeMusicXml(score: Score, options: MusicXmlOptions = {}): string {
+  const out: string[] = [
+    '<?xml version="1.0" encoding="UTF-8" standalone="no"?>',
+    '<!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML 3.0 Partwise//EN" "http://www.musicxml.org/dtds/partwise.dtd">',
+    '<score-partwise version="3.0">',
+  ]
+  if (!options.measures) {
+    out.push(`<work><work-title>${xmlText(score.title)}</work-title></work>`)
+    if (score.subtitle) out.push(`<movement-title>${xmlText(score.subtitle)}</movement-title>`)
+    out.push('<identification><encoding><software>Unbroken Voice</software></encoding></identification>')
+  }
+  out.push('<part-list>')
+  for (const [index, part] of score.parts.entries()) out.push(scorePart(part, index))
+  if (score.parts.length === 0) out.push('<score-part id="P1"><part-name/></score-part>')
+  out.push('</part-list>')
+  const from = options.measures?.from ?? 0
+  const to = Math.min(options.measures?.to ?? score.measures.length, score.measures.length)
+  for (const [index, part] of score.parts.entries()) {
+    out.push(`<part id="P${index + 1}">`)
+    for (let bar = from; bar < to; bar++) writeMeasure(out, score, part, index, bar, from, to, options)
+    out.push('</part>')
+  }
+  if (score.parts.length === 0)
+    out.push('<part id="P1"><measure number="1"><note><rest measure="yes"/><duration>4</duration></note></measure></part>')
+  out.push('</score-partwise>')
+  return out.join('\n')
+}
+
+/** Whole pieces only; the score writes one key for all of it. */
+function scorePart(part: ScorePart, index: number): string {
+  const id = `P${index + 1}`
+  const drums = part.instrument.kind === 'drums'
+  const keys = drums ? percussionKeys(part) : []
+  const program = part.instrument.kind === 'program' ? part.instrument.program : 0
+  const instruments = drums
+    ? keys.map((key) => `<score-instrument id="${id}-I${key}"><instrument-name>${xmlText(percussionNames[key] ?? `Percussion key ${key}`)}</instrument-name></score-instrument>`)
+    : [`<score-instrument id="${id}-I1"><instrument-name>${xmlText(programNames[program]!)}</instrument-name></score-instrument>`]
+  const levels = `<volume>${round(part.volume * 100)}</volume><pan>${round(part.pan * 90)}</pan>`
+  const midi = drums
+    ? keys.map(
+        (key) =>
+          `<midi-instrument id="${id}-I${key}"><midi-channel>${part.channel}</midi-channel><midi-unpitched>${key + 1}</midi-unpitched>${levels}</midi-instrument>`,
+      )
+    : [
+        `<midi-instrument id="${id}-I1"><midi-channel>${part.channel}</midi-channel><midi-program>${program + 1}</midi-program>${levels}</midi-instrument>`,
+      ]
+  return `<score-part id="${id}"><part-name>${xmlText(part.name)}</part-name>${instruments.join('')}${midi.join('')}</score-part>`
+}
+
+function percussionKeys(part: ScorePart): number[] {
+  const keys = new Set<number>()
+  for (const measure of part.measures)
+    for (const voice of measure)
+      for (const element of voice.elements) if (element.kind === 'chord') for (const note of element.notes) keys.add(note.key)
+  return [...keys].sort((a, b) => a - b)
+}
+
+function round(value: number): number {
+  return Math.round(value * 100) / 100
+}
+
+function writeMeasure(
+  out: string[],
+  score: Score,
+  part: ScorePart,
+  partIndex: number,
+  bar: number,
+  from: number,
+  to: number,
+  options: MusicXmlOptions,
+): void {
+  const measure = score.measures[bar]!
+  const previous = score.measures[bar - 1]
+  out.push(`<measure number="${bar + 1}">`)
+  const isFirst = bar === from
+  const meterChanges =
+    !previous || previous.numerator !== measure.numerator || previous.denominator !== measure.denominator
+  if (isFirst || meterChanges) {
+    out.push('<attributes>')
+    if (isFirst) {
+      out.push(`<divisions>${TICKS_PER_QUARTER}</divisions>`)
+      const isPitched = part.clefs[0] !== 'percussion'
+      out.push(`<key><fifths>${isPitched ? score.key.fifths : 0}</fifths><mode>${score.key.mode}</mode></key>`)
+    }
+    if (bar === 0 || meterChanges)
+      out.push(`<time><beats>${measure.numerator}</beats><beat-type>${measure.denominator}</beat-type></time>`)
+    if (isFirst) {
+      if (part.clefs.length > 1) out.push(`<staves>${part.clefs.length}</staves>`)
+      for (const [index, clef] of part.clefs.entries())
+        out.push(clefXml(clef, part.clefs.length > 1 ? ` number="${index + 1}"` : ''))
+    }
+    out.push('</attributes>')
+  }
+  if (partIndex === 0) writeTempos(out, score, measure, bar === 0)
+  const voices = part.measures[bar] ?? []
+  let position = 0
+  for (const voice of voices) {
+    if (position > 0) out.push(`<backup><duration>${position}</duration></backup>`)
+    position = 0
+    for (const element of voice.elements) {
+      writeElement(out, part, partIndex, voice, element, options, bar === to - 1 && !!options.measures, measure)
+      position = element.startTicks + element.durationTicks
+    }
+  }
+  if (bar === score.measures.length - 1) out.push('<barline location="right"><bar-style>light-heavy</bar-style></barline>')
+  out.push('</measure>')
+}
+
+function clefXml(clef: Clef, number: string): string {
+  switch (clef) {
+    case 'treble':
+      return `<clef${number}><sign>G</sign><line>2</line></clef>`
+    case 'bass':
+      return `<clef${number}><sign>F</sign><line>4</line></clef>`
+    case 'treble 8vb':
+      return `<clef${number}><sign>G</sign><line>2</line><clef-octave-change>-1</clef-octave-change></clef>`
+    case 'bass 8vb':
+      return `<clef${number}><sign>F</sign><line>4</line><clef-octave-change>-1</clef-octave-change></clef>`
+    case 'percussion':
+      return `<clef${number}><sign>percussion</sign></clef>`
+  }
+}
+
+/** The first tempo is printed; later ones too, where they fall. */
+function writeTempos(out: string[], score: Score, measure: Measure, isFirstMeasure: boolean): void {
+  const endTicks = measure.startTicks + measure.lengthTicks
+  for (const [index, tempo] of score.tempos.entries()) {
+    const isHere = tempo.tick >= measure.startTicks && tempo.tick < endTicks
+    if (!isHere && !(isFirstMeasure && index === 0)) continue
+    const bpm = round(tempo.tempoBpm)
+    const offset = isHere ? tempo.tick - measure.startTicks : 0
+    out.push(
+      `<direction placement="above"><direction-type><metronome><beat-unit>quarter</beat-unit><per-minute>${bpm}</per-minute></metronome></direction-type>${offset > 0 ? `<offset sound="yes">${offset}</offset>` : ''}<sound tempo="${bpm}"/></direction>`,
+    )
+  }
+}
+
+function writeElement(
+  out: string[],
+  part: ScorePart,
+  partIndex: number,
+  voice: VoiceInMeasure,
+  element: ScoreElement,
+  options: MusicXmlOptions,
+  isLastOfExcerpt: boolean,
+  measure: Measure,
+): void {
+  const staff = part.clefs.length > 1 ? `<staff>${voice.staff}</staff>` : ''
+  const modification = element.tuplet
+    ? `<time-modification><actual-notes>${element.tuplet.actual}</actual-notes><normal-notes>${element.tuplet.normal}</normal-notes></time-modification>`
+    : ''
+  const type = `<type>${element.value.type}</type>${element.value.dots ? '<dot/>' : ''}`
+  const tuplet = tupletXml(element)
+  if (element.kind === 'rest') {
+    const hidden = element.isHidden ? ' print-object="no"' : ''
+    const rest = element.isWholeMeasure
+      ? `<rest measure="yes"/><duration>${element.durationTicks}</duration><voice>${voice.voice}</voice>`
+      : `<rest/><duration>${element.durationTicks}</duration><voice>${voice.voice}</voice>${type}${modification}`
+    out.push(`<note${hidden}>${rest}${staff}${tuplet ? `<notations>${tuplet}</notations>` : ''}</note>`)
+    return
+  }
+  const endsExcerpt = isLastOfExcerpt && element.startTicks + element.durationTicks >= measure.lengthTicks
+  for (const [index, note] of element.notes.entries()) {
+    const id = options.withNoteIds ? ` id="${noteElementId(note, measure.index, element.startTicks)}"` : ''
+    const ties = `${note.tiesFromPrevious ? '<tie type="stop"/>' : ''}${note.tiesToNext ? '<tie type="start"/>' : ''}`
+    const tied = `${note.tiesFromPrevious ? '<tied type="stop"/>' : ''}${note.tiesToNext ? `<tied type="${endsExcerpt ? 'let-ring' : 'start'}"/>` : ''}`
+    const notations = tied || (index === 0 && tuplet) ? `<notations>${tied}${index === 0 ? tuplet : ''}</notations>` : ''
+    const beams = index === 0 ? element.beams.map((beam, level) => `<beam number="${level + 1}">${beam}</beam>`).join('') : ''
+    const accidental = note.accidental ? `<accidental>${note.accidental}</accidental>` : ''
+    out.push(
+      `<note${id}>${index > 0 ? '<chord/>' : ''}${pitchXml(part, note)}<duration>${element.durationTicks}</duration>${endsExcerpt ? ties.replace('<tie type="start"/>', '') : ties}${instrumentXml(part, partIndex, note)}<voice>${voice.voice}</voice>${type}${accidental}${modification}${noteheadXml(part, note)}${staff}${beams}${notations}</note>`,
+    )
+  }
+}
+
+/**
+ * Identifier of a notehead on a drawn page: "n12" for the note with id 12, "n12-at-3-4030" for a tied continuation that
+ * begins 4,030 ticks into its bar; the bar's number keeps continuations apart.
+ */
+export function noteElementId(note: ChordNote, bar: number, startTicks: number): string {
+  return note.tiesFromPrevious ? `n${note.noteIds[0]}-at-${bar}-${startTicks}` : `n${note.noteIds[0]}`
+}
+
+/** The performed note behind a notehead's identifier; undefined for anything else. */
+export function noteIdOfElement(elementId: string): number | undefined {
+  const match = /^n(\d+)(?:-at-\d+-\d+)?$/.exec(elementId)
+  return match ? Number(match[1]) : undefined
+}
+
+function pitchXml(part: ScorePart, note: ChordNote): string {
+  if (part.instrument.kind === 'drums') {
+    const place = percussionPlace(note.key)
+    return `<unpitched><display-step>${place.step}</display-step><display-octave>${place.octave}</display-octave></unpitched>`
+  }
+  const alter = note.pitch.alter ? `<alter>${note.pitch.alter}</alter>` : ''
+  return `<pitch><step>${note.pitch.step}</step>${alter}<octave>${note.pitch.octave}</octave></pitch>`
+}
+
+function instrumentXml(part: ScorePart, partIndex: number, note: ChordNote): string {
+  return part.instrument.kind === 'drums' ? `<instrument id="P${partIndex + 1}-I${note.key}"/>` : ''
+}
+
+function noteheadXml(part: ScorePart, note: ChordNote): string {
+  if (part.instrument.kind !== 'drums') return ''
+  const { notehead } = percussionPlace(note.key)
+  return notehead === 'normal' ? '' : `<notehead>${notehead}</notehead>`
+}
+
+function tupletXml(element: ScoreElement): string {
+  if (!element.tuplet) return ''
+  const { starts, stops } = element.tuplet
+  const bracket = flagCount(element.value.type) > 0 && element.kind === 'chord' ? '' : ' bracket="yes"'
+  return `${starts ? `<tuplet type="start"${bracket}/>` : ''}${stops ? '<tuplet type="stop"/>' : ''}`
+}

@@ -1,0 +1,85 @@
+import { parseKeyName } from '../event/note'
+import { type Ledger, sumLedgers } from '../ledger/ledger'
+import { buildScore } from '../notation/buildScore'
+import type { Clef, Score } from '../notation/score'
+import { readMidiFile } from '../midi/standardMidiFile/read'
+import { defaultScoreSettings, type ScoreSettings, scoreSettingsSchema } from '../project/schema'
+import { midiToProject } from './midiToProject'
+
+/** An option that cannot be used: says which and why. */
+export class OptionError extends Error {
+  override name = 'OptionError'
+}
+
+/**
+ * Options of the command "score" and of the route handler, as text, by their names without dashes.
+ *
+ * @throws OptionError
+ */
+export function parseScoreOptions(options: Readonly<Record<string, string | undefined>>): ScoreSettings {
+  const number = (name: string, fallback: number): number => {
+    const text = options[name]
+    if (text === undefined) return fallback
+    if (!/^\d+(\.\d+)?$/.test(text)) throw new OptionError(`--${name} takes a number, not "${text}"`)
+    return Number(text)
+  }
+  let splitKey = defaultScoreSettings.splitKey
+  if (options.split !== undefined) {
+    const parsed = parseKeyName(options.split)
+    if (parsed === undefined) throw new OptionError(`--split takes a note name such as C4 or a key number, not "${options.split}"`)
+    splitKey = parsed
+  }
+  const tuplets = options.tuplets ?? 'on'
+  if (tuplets !== 'on' && tuplets !== 'off') throw new OptionError(`--tuplets takes on or off, not "${tuplets}"`)
+  const parsed = scoreSettingsSchema.safeParse({
+    ...defaultScoreSettings,
+    splitKey,
+    tuplets: tuplets === 'on',
+    smallestValue: number('grid', defaultScoreSettings.smallestValue),
+    minVelocity: number('min-velocity', defaultScoreSettings.minVelocity),
+    minLengthMs: number('min-length-ms', defaultScoreSettings.minLengthMs),
+    chordWindowMs: number('chord-window-ms', defaultScoreSettings.chordWindowMs),
+  })
+  if (!parsed.success) {
+    const issue = parsed.error.issues[0]!
+    const names: Record<string, string> = {
+      smallestValue: '--grid takes 4, 8, 16 or 32',
+      minVelocity: '--min-velocity takes a whole number from 0 to 127',
+      minLengthMs: '--min-length-ms takes a number from 0 to 2000',
+      chordWindowMs: '--chord-window-ms takes a number from 0 to 200',
+    }
+    throw new OptionError(names[String(issue.path[0])] ?? issue.message)
+  }
+  return parsed.data
+}
+
+export interface ScoreReport extends Ledger {
+  readonly parts: { readonly name: string; readonly staves: number; readonly clefs: readonly Clef[]; readonly notes: number }[]
+}
+
+/**
+ * A Standard MIDI File as a score, with the account of its notes.
+ *
+ * @throws MidiFileError when the file cannot be read, ImportError when there is nothing to write
+ */
+export function scoreFromMidi(
+  bytes: Uint8Array,
+  title: string,
+  settings: ScoreSettings,
+): { score: Score; report: ScoreReport; warnings: string[] } {
+  const { project, warnings } = midiToProject(readMidiFile(bytes), { id: 'from-file', name: title, nowMs: 0 })
+  const score = buildScore({ ...project, scoreSettings: settings })
+  return { score, report: reportOf(score), warnings }
+}
+
+export function reportOf(score: Score): ScoreReport {
+  return {
+    ...sumLedgers(score.parts.map((part) => part.ledger)),
+    parts: score.parts.map((part) => ({
+      name: part.name,
+      staves: part.clefs.length,
+      clefs: part.clefs,
+      notes: part.ledger.written,
+    })),
+  }
+}

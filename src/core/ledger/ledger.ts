@@ -1,0 +1,31 @@
+/** Why a captured note is not on the page. */
+export type FilterReason = 'too quiet' | 'too short'
+
+/**
+ * Account of the notes of a part, from what was captured to what is written. Always
+ * captured = written + merged + all filtered.
+ */
+export interface Ledger {
+  readonly captured: number
+  readonly written: number
+  /** Doubles: the same key struck twice at one place, written once. */
+  readonly merged: number
+  readonly filtered: readonly { readonly reason: FilterReason; readonly count: number }[]
+}
+
+export function sumLedgers(ledgers: readonly Ledger[]): Ledger {
+  const byReason = new Map<FilterReason, number>()
+  let [captured, written, merged] = [0, 0, 0]
+  for (const ledger of ledgers) {
+    captured += ledger.captured
+    written += ledger.written
+    merged += ledger.merged
+    for (const { reason, count } of ledger.filtered) byReason.set(reason, (byReason.get(reason) ?? 0) + count)
+  }
+  return { captured, written, merged, filtered: [...byReason].map(([reason, count]) => ({ reason, count })) }
+}
+
+export function isBalanced(ledger: Ledger): boolean {
+  const filtered = ledger.filtered.reduce((sum, { count }) => sum + count, 0)
+  return ledger.captured === ledger.written + ledger.merged + filtered
+}

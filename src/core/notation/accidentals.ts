@@ -1,0 +1,38 @@
+import type { KeySignature } from '../project/schema'
+import type { ChordNote, SpelledPitch } from './score'
+
+const sharpOrder = ['F', 'C', 'G', 'D', 'A', 'E', 'B']
+
+/** Alteration that the key signature gives a step. */
+export function signatureAlter(step: SpelledPitch['step'], fifths: number): number {
+  const place = sharpOrder.indexOf(step)
+  if (fifths > 0) return place < fifths ? 1 : 0
+  return 6 - place < -fifths ? -1 : 0
+}
+
+const signs: Record<string, NonNullable<ChordNote['accidental']>> = {
+  '-2': 'flat-flat',
+  '-1': 'flat',
+  '0': 'natural',
+  '1': 'sharp',
+  '2': 'double-sharp',
+}
+
+/**
+ * Accidentals in force on one staff: a sign holds for its line until the bar line; a tied note repeats none. One
+ * keeper a measure and staff.
+ */
+export class AccidentalKeeper {
+  private readonly inForce = new Map<string, number>()
+
+  constructor(private readonly key: KeySignature) {}
+
+  /** The sign to print before this note, if any. */
+  signFor(pitch: SpelledPitch, tiesFromPrevious: boolean): ChordNote['accidental'] {
+    const line = `${pitch.step}${pitch.octave}`
+    const current = this.inForce.get(line) ?? signatureAlter(pitch.step, this.key.fifths)
+    if (tiesFromPrevious || current === pitch.alter) return null
+    this.inForce.set(line, pitch.alter)
+    return signs[String(pitch.alter)] ?? null
+  }
+}

@@ -1,0 +1,286 @@
+import type { Note, NoteId } from '../event/note'
+import type { Ledger } from '../ledger/ledger'
+import { soundingNotes } from '../project/create'
+import type { KeySignature, Project, ScoreSettings, Track } from '../project/schema'
+import { beatUnitTicks, type Measure, MeterMap } from '../time/meterMap'
+import { TempoMap } from '../time/tempoMap'
+import type { Ticks } from '../time/units'
+import { AccidentalKeeper } from './accidentals'
+import { addBeams } from './beams'
+import { cleanNotes } from './clean'
+import { findKey } from './keyFinding'
+import { layOutVoice } from './measureLayout'
+import { type WrittenNote, writeRhythm } from './rhythm/rhythm'
+import type { ChordNote, Score, ScoreElement, ScorePart, SpelledPitch, VoiceInMeasure } from './score'
+import { spellPitches } from './spelling'
+import { planStaves, type StaffPlan } from './staves'
+import { noteValueOf } from './values'
+import { sortIntoVoices, type VoiceChord } from './voices'
+
+/** What notation needs to know of a project. */
+export type ScoreSource = Pick<Project, 'name' | 'subtitle' | 'tempos' | 'meters' | 'key' | 'scoreSettings' | 'tracks'>
+
+/** A part whose rhythm and voices are decided, before bars, key and spelling. */
+interface DraftPart {
+  readonly track: Track
+  readonly plan: StaffPlan
+  readonly ledger: Ledger
+  /** By staff, then voice. */
+  readonly voices: readonly (readonly VoiceChord[][])[]
+  readonly written: readonly WrittenNote[]
+  readonly mergedInto: ReadonlyMap<NoteId, readonly NoteId[]>
+  readonly endTicks: Ticks
+  readonly pitchClassTicks: readonly number[]
+}
+
+/**
+ * Writes the score of a project: each track on the page becomes a part, its performed notes become written ones.
+ * The ledger of each part says what became of every note. Parts that have not changed since the last call (same
+ * notes, same settings) are taken over, so that an edit costs one part.
+ */
+export class ScoreBuilder {
+  private drafts = new Map<string, { inputs: readonly unknown[]; draft: DraftPart }>()
+  private parts = new Map<string, { inputs: readonly unknown[]; part: ScorePart }>()
+
+  build(source: ScoreSource): Score {
+    const tracks = source.tracks.filter((track) => track.isOnPage && soundingNotes(track).length > 0)
+    const drafts = tracks.map((track) => this.draft(track, source))
+    const key = source.key ?? findProjectKey(drafts)
+    const endTicks = drafts.reduce((end, draft) => Math.max(end, draft.endTicks), 1)
+    const measures = new MeterMap(source.meters).measuresUntil(endTicks)
+    const parts = drafts.map((draft) => this.part(draft, measures, key))
+    const alive = new Set(tracks.map((track) => track.id))
+    for (const id of this.drafts.keys()) if (!alive.has(id)) this.drafts.delete(id)
+    for (const id of this.parts.keys()) if (!alive.has(id)) this.parts.delete(id)
+    return { title: source.name, subtitle: source.subtitle, key, tempos: source.tempos, measures, parts }
+  }
+
+  private draft(track: Track, source: ScoreSource): DraftPart {
+    const notes = soundingNotes(track)
+    const settings = source.scoreSettings
+    const inputs = [
+      notes,
+      JSON.stringify([settings, source.tempos, source.meters, track.instrument, track.staffSplitKey, track.name, track.thread, track.channel, track.volume, track.pan]),
+    ]
+    const known = this.drafts.get(track.id)
+    if (known && sameInputs(known.inputs, inputs)) return known.draft
+    const draft = draftPart(track, notes, source, settings)
+    this.drafts.set(track.id, { inputs, draft })
+    return draft
+  }
+
+  private part(draft: DraftPart, measures: readonly Measure[], key: KeySignature): ScorePart {
+    const inputs = [draft, measures.length, key.fifths, key.mode]
+    const known = this.parts.get(draft.track.id)
+    if (known && sameInputs(known.inputs, inputs)) return known.part
+    const part = engravePart(draft, measures, key)
+    this.parts.set(draft.track.id, { inputs, part })
+    return part
+  }
+}
+
+/** Writes a score once, without keeping anything. */
+export function buildScore(source: ScoreSource): Score {
+  return new ScoreBuilder().build(source)
+}
+
+function sameInputs(a: readonly unknown[], b: readonly unknown[]): boolean {
+  return a.length === b.length && a.every((value, index) => value === b[index])
+}
+
+function draftPart(track: Track, notes: readonly Note[], source: ScoreSource, settings: ScoreSettings): DraftPart {
+  const tempoMap = new TempoMap(source.tempos)
+  const isPercussion = track.instrument.kind === 'drums'
+  const clean = cleanNotes(notes, tempoMap, settings, isPercussion)
+  const plan = planStaves(clean.notes, track.instrument, settings.splitKey, track.staffSplitKey)
+  const staffOf = (note: Note) => (plan.splitKey !== null && note.key < plan.splitKey ? 2 : 1)
+  const rhythm = writeRhythm(clean.notes, source, settings, staffOf)
+  const { written, mergedInto } = mergeCoincident(rhythm, clean.mergedInto)
+  const staves = plan.clefs.map((_, index) => written.filter(({ note }) => staffOf(note) === index + 1))
+  const shaped = isPercussion ? staves.map((staff) => percussionLengths(staff, source)) : staves
+  const voices = shaped.map((staff) => sortIntoVoices(staff, settings.severalVoices && !isPercussion))
+  const pitchClassTicks = new Array<number>(12).fill(0)
+  let endTicks = 0
+  for (const { note, onsetTicks, endTicks: end } of written) {
+    if (!isPercussion) pitchClassTicks[note.key % 12]! += end - onsetTicks
+    endTicks = Math.max(endTicks, end)
+  }
+  return {
+    track,
+    plan,
+    voices,
+    written,
+    mergedInto,
+    endTicks,
+    pitchClassTicks,
+    ledger: {
+      captured: notes.length,
+      written: written.length,
+      merged: clean.merged + (rhythm.length - written.length),
+      filtered: clean.filtered,
+    },
+  }
+}
+
+/** One notehead where the same key falls twice on one place of the grid; the longer length stays. */
+function mergeCoincident(
+  rhythm: readonly WrittenNote[],
+  earlier: ReadonlyMap<NoteId, readonly NoteId[]>,
+): { written: WrittenNote[]; mergedInto: Map<NoteId, readonly NoteId[]> } {
+  const mergedInto = new Map(earlier)
+  const written: WrittenNote[] = []
+  const places = new Map<string, number>()
+  for (const each of rhythm) {
+    const address = `${each.onsetTicks}:${each.note.key}`
+    const place = places.get(address)
+    if (place === undefined) {
+      places.set(address, written.length)
+      written.push(each)
+      continue
+    }
+    const stands = written[place]!
+    written[place] = { ...stands, endTicks: Math.max(stands.endTicks, each.endTicks) }
+    const ids = mergedInto.get(each.note.id) ?? []
+    mergedInto.set(stands.note.id, [...(mergedInto.get(stands.note.id) ?? []), each.note.id, ...ids])
+  }
+  return { written, mergedInto }
+}
+
+/** A hit has no length: it is written up to the next hit, or to the end of its beat. */
+function percussionLengths(staff: readonly WrittenNote[], source: ScoreSource): WrittenNote[] {
+  const meterMap = new MeterMap(source.meters)
+  const onsets = [...new Set(staff.map((each) => each.onsetTicks))]
+  const next = new Map(onsets.map((onset, index) => [onset, onsets[index + 1] ?? Number.POSITIVE_INFINITY]))
+  return staff.map((each) => {
+    const measure = meterMap.measureAt(each.onsetTicks)
+    const beat = beatUnitTicks(measure)
+    const inBar = each.onsetTicks - measure.startTicks
+    const beatEnd = measure.startTicks + (Math.floor(inBar / beat) + 1) * beat
+    return { ...each, endTicks: Math.min(next.get(each.onsetTicks)!, beatEnd) }
+  })
+}
+
+function findProjectKey(drafts: readonly DraftPart[]): KeySignature {
+  const sums = new Array<number>(12).fill(0)
+  for (const draft of drafts) for (let i = 0; i < 12; i++) sums[i]! += draft.pitchClassTicks[i]!
+  return findKey(sums).key
+}
+
+function engravePart(draft: DraftPart, measures: readonly Measure[], key: KeySignature): ScorePart {
+  const { track, plan } = draft
+  const spelled = new Map<NoteId, SpelledPitch>()
+  const pitches = spellPitches(
+    draft.written.map(({ note }) => note.key),
+    key,
+  )
+  for (const [index, { note }] of draft.written.entries()) spelled.set(note.id, pitches[index]!)
+
+  let voiceNumber = 0
+  const byMeasure: VoiceInMeasure[][] = measures.map(() => [])
+  for (const [staffIndex, staffVoices] of draft.voices.entries()) {
+    const lines = staffVoices.length > 0 ? staffVoices : [[]]
+    for (const [lineIndex, line] of lines.entries()) {
+      voiceNumber++
+      let first = 0
+      for (const [index, measure] of measures.entries()) {
+        const endTicks = measure.startTicks + measure.lengthTicks
+        while (first < line.length && line[first]!.endTicks <= measure.startTicks) first++
+        let last = first
+        while (last < line.length && line[last]!.onsetTicks < endTicks) last++
+        const chords = line.slice(first, last)
+        if (chords.length === 0 && lineIndex > 0) continue
+        const elements = measureElements(chords, measure, lineIndex > 0, spelled, draft.mergedInto)
+        byMeasure[index]!.push({ voice: voiceNumber, staff: staffIndex + 1, elements })
+      }
+    }
+  }
+  return {
+    trackId: track.id,
+    name: track.name,
+    thread: track.thread,
+    instrument: track.instrument,
+    channel: track.channel,
+    volume: track.volume,
+    pan: track.pan,
+    clefs: plan.clefs,
+    splitKey: plan.splitKey,
+    measures: byMeasure.map((voices) => withAccidentals(voices, plan, key)),
+    ledger: draft.ledger,
+  }
+}
+
+function measureElements(
+  chords: readonly VoiceChord[],
+  measure: Measure,
+  isSecondary: boolean,
+  spelled: ReadonlyMap<NoteId, SpelledPitch>,
+  mergedInto: ReadonlyMap<NoteId, readonly NoteId[]>,
+): ScoreElement[] {
+  if (chords.length === 0)
+    return [
+      {
+        kind: 'rest',
+        startTicks: 0,
+        durationTicks: measure.lengthTicks,
+        value: { type: 'whole', dots: 0 },
+        tuplet: null,
+        isWholeMeasure: true,
+        isHidden: isSecondary,
+      },
+    ]
+  const pieces = layOutVoice(chords, measure)
+  const elements = pieces.map((piece): ScoreElement => {
+    const time = {
+      startTicks: piece.startTicks,
+      durationTicks: piece.durationTicks,
+      value: noteValueOf(piece.writtenTicks) ?? { type: '128th' as const, dots: 0 as const },
+      tuplet: piece.tuplet,
+    }
+    if (!piece.chord) return { kind: 'rest', ...time, isWholeMeasure: false, isHidden: isSecondary }
+    const from = measure.startTicks + piece.startTicks
+    const to = from + piece.durationTicks
+    const chord = piece.chord
+    return {
+      kind: 'chord',
+      ...time,
+      beams: [],
+      notes: chord.notes.map(({ note }): ChordNote => ({
+        noteIds: [note.id, ...(mergedInto.get(note.id) ?? [])],
+        key: note.key,
+        pitch: spelled.get(note.id)!,
+        tiesFromPrevious: chord.onsetTicks < from,
+        tiesToNext: chord.endTicks > to,
+        accidental: null,
+      })),
+    }
+  })
+  return addBeams(elements, beatUnitTicks(measure))
+}
+
+/** Signs depend on all voices of a staff in order of time. */
+function withAccidentals(
+  voices: readonly VoiceInMeasure[],
+  plan: StaffPlan,
+  key: KeySignature,
+): VoiceInMeasure[] {
+  const signs = new Map<ScoreElement, ChordNote[]>()
+  for (let staff = 1; staff <= plan.clefs.length; staff++) {
+    const keeper = new AccidentalKeeper(key)
+    const elements = voices
+      .filter((voice) => voice.staff === staff)
+      .flatMap((voice) => voice.elements)
+      .sort((a, b) => a.startTicks - b.startTicks)
+    for (const element of elements)
+      if (element.kind === 'chord')
+        signs.set(
+          element,
+          element.notes.map((note) => ({ ...note, accidental: keeper.signFor(note.pitch, note.tiesFromPrevious) })),
+        )
+  }
+  return voices.map((voice) => ({
+    ...voice,
+    elements: voice.elements.map((element) =>
+      element.kind === 'chord' ? { ...element, notes: signs.get(element)! } : element,
+    ),
+  }))
+}

@@ -1,0 +1,123 @@
+import { beatUnitTicks, type Measure } from '../time/meterMap'
+import type { Ticks } from '../time/units'
+import type { TupletPlace } from './score'
+import { noteValueOf, writableLengths } from './values'
+import type { VoiceChord } from './voices'
+
+/** A piece of a chord (or a rest, without chord) inside one measure, of one writable value. */
+export interface Piece {
+  readonly startTicks: Ticks
+  readonly durationTicks: Ticks
+  readonly chord: VoiceChord | null
+  /** The value it is written with; inside a tuplet longer than it lasts. */
+  readonly writtenTicks: Ticks
+  readonly tuplet: TupletPlace | null
+}
+
+interface Span {
+  readonly start: Ticks
+  readonly end: Ticks
+  readonly chord: VoiceChord | null
+}
+
+interface TupletGroup {
+  readonly start: Ticks
+  readonly end: Ticks
+  readonly actual: number
+  readonly normal: number
+}
+
+/**
+ * Lays the chords of one voice out in a measure: gaps become rests, beats divided in three become tuplets, and each
+ * span is cut into writable values that keep the beats visible.
+ *
+ * @param chords those that sound in the measure, in order, not overlapping
+ */
+export function layOutVoice(chords: readonly VoiceChord[], measure: Measure): Piece[] {
+  const spans: Span[] = []
+  let position = 0
+  for (const chord of chords) {
+    const start = Math.max(0, chord.onsetTicks - measure.startTicks)
+    const end = Math.min(measure.lengthTicks, chord.endTicks - measure.startTicks)
+    if (end <= position || end <= start) continue
+    if (start > position) spans.push({ start: position, end: start, chord: null })
+    spans.push({ start: Math.max(start, position), end, chord })
+    position = end
+  }
+  if (position < measure.lengthTicks) spans.push({ start: position, end: measure.lengthTicks, chord: null })
+
+  const groups = tupletGroups(spans, measure)
+  const pieces: Piece[] = []
+  for (const span of spans) {
+    let at = span.start
+    while (at < span.end) {
+      const inside = groups.find((group) => group.start <= at && at < group.end)
+      const next = groups.find((group) => group.start > at)
+      const until = Math.min(span.end, inside ? inside.end : (next?.start ?? span.end))
+      if (inside && until - at < inside.end - inside.start) pieces.push(...tupletPieces(at, until, span.chord, inside))
+      else {
+        let start = at
+        for (const length of writableLengths(at, until, measure, span.chord === null)) {
+          pieces.push({ startTicks: start, durationTicks: length, chord: span.chord, writtenTicks: length, tuplet: null })
+          start += length
+        }
+      }
+      at = until
+    }
+  }
+  return pieces
+}
+
+/** Beats of simple meters in which something begins or ends off the binary grid. */
+function tupletGroups(spans: readonly Span[], measure: Measure): TupletGroup[] {
+  const beat = beatUnitTicks(measure)
+  if (beat * measure.denominator === 3 * 4 * 10_080) return []
+  const edges = new Set<Ticks>()
+  for (const span of spans) edges.add(span.start).add(span.end)
+  const beats = Math.ceil(measure.lengthTicks / beat)
+  const kinds: (3 | 6 | 0)[] = []
+  for (let index = 0; index < beats; index++) {
+    let kind: 3 | 6 | 0 = 0
+    for (const edge of edges) {
+      const inBeat = edge - index * beat
+      if (inBeat <= 0 || inBeat >= beat || inBeat % (beat / 8) === 0) continue
+      if (inBeat % (beat / 3) !== 0) kind = 6
+      else if (kind === 0) kind = 3
+    }
+    kinds.push(kind)
+  }
+  const groups: TupletGroup[] = []
+  for (let index = 0; index < beats; index++) {
+    if (kinds[index] === 0) continue
+    const start = index * beat
+    const isPair = kinds[index] === 3 && kinds[index + 1] === 3 && index % 2 === 0
+    if (isPair && !edges.has(start + beat) && [...edges].every((edge) => edge <= start || edge >= start + 2 * beat || (edge - start) % ((beat * 2) / 3) === 0)) {
+      groups.push({ start, end: start + 2 * beat, actual: 3, normal: 2 })
+      index++
+    } else groups.push({ start, end: start + beat, actual: kinds[index] as number, normal: kinds[index] === 6 ? 4 : 2 })
+  }
+  return groups
+}
+
+function tupletPieces(start: Ticks, end: Ticks, chord: VoiceChord | null, group: TupletGroup): Piece[] {
+  const ratio = group.actual / group.normal
+  const pieces: Piece[] = []
+  let at = start
+  while (at < end) {
+    let length = end - at
+    // Longest value that can be written and begins at a multiple of its half (so that thirds stay visible).
+    const step = (group.end - group.start) / group.actual
+    const candidates = [4, 3, 2, 1, 0.5].map((steps) => Math.round(steps * step))
+    const fits = candidates.find((candidate) => candidate <= end - at && noteValueOf(Math.round(candidate * ratio)))
+    if (fits) length = fits
+    pieces.push({
+      startTicks: at,
+      durationTicks: length,
+      chord,
+      writtenTicks: Math.round(length * ratio),
+      tuplet: { actual: group.actual, normal: group.normal, starts: at === group.start, stops: at + length === group.end },
+    })
+    at += length
+  }
+  return pieces
+}

@@ -1,0 +1,89 @@
+import type { NoteId } from '../event/note'
+import type { Ledger } from '../ledger/ledger'
+import type { Instrument, KeySignature } from '../project/schema'
+import type { Measure } from '../time/meterMap'
+import type { Ticks } from '../time/units'
+
+/** A written pitch; `alter` in semitones (−1 flat, 1 sharp), `octave` with middle C in 4. */
+export interface SpelledPitch {
+  readonly step: 'A' | 'B' | 'C' | 'D' | 'E' | 'F' | 'G'
+  readonly alter: number
+  readonly octave: number
+}
+
+/** Names of note values as in MusicXML. */
+export type NoteValueType = 'whole' | 'half' | 'quarter' | 'eighth' | '16th' | '32nd' | '64th' | '128th'
+
+export interface NoteValue {
+  readonly type: NoteValueType
+  readonly dots: 0 | 1
+}
+
+export interface TupletPlace {
+  /** `actual` notes in the time of `normal`. */
+  readonly actual: number
+  readonly normal: number
+  readonly starts: boolean
+  readonly stops: boolean
+}
+
+export interface ChordNote {
+  /** The performed notes written here: one, or several that were merged. The first names it. */
+  readonly noteIds: readonly NoteId[]
+  readonly key: number
+  readonly pitch: SpelledPitch
+  readonly tiesFromPrevious: boolean
+  readonly tiesToNext: boolean
+  /** The sign to print, where one is needed. */
+  readonly accidental: 'sharp' | 'flat' | 'natural' | 'double-sharp' | 'flat-flat' | null
+}
+
+export type BeamPart = 'begin' | 'continue' | 'end' | 'forward hook' | 'backward hook'
+
+interface ElementTime {
+  /** From the bar line. */
+  readonly startTicks: Ticks
+  readonly durationTicks: Ticks
+  readonly value: NoteValue
+  readonly tuplet: TupletPlace | null
+}
+
+export type ScoreElement =
+  | (ElementTime & { readonly kind: 'chord'; readonly notes: readonly ChordNote[]; readonly beams: readonly BeamPart[] })
+  | (ElementTime & { readonly kind: 'rest'; readonly isWholeMeasure: boolean; readonly isHidden: boolean })
+
+/** One line of notes and rests that fills a measure of a staff. */
+export interface VoiceInMeasure {
+  /** From 1 within the part. */
+  readonly voice: number
+  /** From 1, the upper staff first. */
+  readonly staff: number
+  readonly elements: readonly ScoreElement[]
+}
+
+export type Clef = 'treble' | 'bass' | 'treble 8vb' | 'bass 8vb' | 'percussion'
+
+export interface ScorePart {
+  readonly trackId: string
+  readonly name: string
+  readonly thread: number
+  readonly instrument: Instrument
+  readonly channel: number
+  readonly volume: number
+  readonly pan: number
+  readonly clefs: readonly Clef[]
+  /** Key at and above which notes are in the upper staff; null on a single staff. */
+  readonly splitKey: number | null
+  /** By measure. */
+  readonly measures: readonly (readonly VoiceInMeasure[])[]
+  readonly ledger: Ledger
+}
+
+export interface Score {
+  readonly title: string
+  readonly subtitle: string
+  readonly key: KeySignature
+  readonly tempos: readonly { readonly tick: Ticks; readonly tempoBpm: number }[]
+  readonly measures: readonly Measure[]
+  readonly parts: readonly ScorePart[]
+}

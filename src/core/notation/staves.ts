@@ -1,0 +1,49 @@
+import type { Note } from '../event/note'
+import type { Instrument } from '../project/schema'
+import type { Clef } from './score'
+
+export interface StaffPlan {
+  readonly clefs: readonly Clef[]
+  /** Key at and above which notes go to the upper staff; null on a single staff. */
+  readonly splitKey: number | null
+}
+
+/** General MIDI programs (from 0) of instruments written on two staves: keyboards, celesta, organs, accordions, harp. */
+const twoStaffPrograms = new Set([0, 1, 2, 3, 4, 5, 6, 7, 8, 16, 17, 18, 19, 20, 21, 23, 46])
+const guitars = { first: 24, last: 31 }
+const basses = { first: 32, last: 39 }
+
+/**
+ * Decides the staves of a part: percussion on its own staff; keyboards and harp on a grand staff as soon as they
+ * play on both sides of the split; all others in the clef their range asks for. Guitar and bass sound an octave below
+ * their notation, which their clefs say. (Common practice, no source.)
+ *
+ * @param trackSplit the track's own choice: a key, null for a single staff, "auto" to decide here
+ */
+export function planStaves(
+  notes: readonly Note[],
+  instrument: Instrument,
+  splitKey: number,
+  trackSplit: number | null | 'auto',
+): StaffPlan {
+  if (instrument.kind === 'drums') return { clefs: ['percussion'], splitKey: null }
+  if (typeof trackSplit === 'number') return { clefs: ['treble', 'bass'], splitKey: trackSplit }
+  const above = notes.reduce((count, note) => count + (note.key >= splitKey ? 1 : 0), 0)
+  const isBothSides = above > 0 && above < notes.length
+  if (trackSplit === 'auto' && isBothSides && twoStaffPrograms.has(instrument.program))
+    return { clefs: ['treble', 'bass'], splitKey }
+  return { clefs: [singleClef(notes, instrument.program)], splitKey: null }
+}
+
+function singleClef(notes: readonly Note[], program: number): Clef {
+  if (program >= guitars.first && program <= guitars.last) return 'treble 8vb'
+  if (program >= basses.first && program <= basses.last) return 'bass 8vb'
+  if (notes.length === 0) return 'treble'
+  // Ledger lines needed in each clef: the treble staff is quiet from B3 to C6, the bass staff from D2 to E4.
+  let [treble, bass] = [0, 0]
+  for (const { key } of notes) {
+    treble += Math.max(0, 59 - key) + Math.max(0, key - 84)
+    bass += Math.max(0, key - 64) + Math.max(0, 38 - key)
+  }
+  return bass < treble ? 'bass' : 'treble'
+}

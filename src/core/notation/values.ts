@@ -1,0 +1,118 @@
+import { beatUnitTicks } from '../time/meterMap'
+import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
+import type { NoteValue, NoteValueType } from './score'
+
+const types: readonly NoteValueType[] = ['whole', 'half', 'quarter', 'eighth', '16th', '32nd', '64th', '128th']
+
+const plainTicks = types.map((type, index) => ({ type, ticks: (TICKS_PER_QUARTER * 4) / 2 ** index }))
+
+/** The plain or dotted value that lasts exactly this long; undefined when two or more tied values are needed. */
+export function noteValueOf(ticks: Ticks): NoteValue | undefined {
+  for (const { type, ticks: plain } of plainTicks) {
+    if (ticks === plain) return { type, dots: 0 }
+    if (ticks * 2 === plain * 3) return { type, dots: 1 }
+  }
+  return undefined
+}
+
+/** Number of flags or beams of a value. */
+export function flagCount(type: NoteValueType): number {
+  return Math.max(0, types.indexOf(type) - 2)
+}
+
+export interface MeterFrame {
+  readonly numerator: number
+  readonly denominator: number
+  readonly lengthTicks: Ticks
+}
+
+/**
+ * Cuts a note or rest inside one measure into values that can be written, so that the beats stay visible: off-beat
+ * notes are tied over the beat (except the syncopation eighth–quarter–eighth inside half a bar), and a bar of four is
+ * never crossed in the middle from an off-beat. Rests are stricter: they show every beat they leave silent.
+ *
+ * Common practice, no source.
+ *
+ * @param start from the bar line
+ * @param end from the bar line, later than `start`
+ * @returns lengths in ticks that sum to `end − start`, each a plain or dotted value where the grid allows
+ */
+export function writableLengths(start: Ticks, end: Ticks, meter: MeterFrame, isRest: boolean): Ticks[] {
+  const lengths: Ticks[] = []
+  let position = start
+  while (position < end) {
+    const length = firstLength(position, end, meter, isRest)
+    lengths.push(length)
+    position += length
+  }
+  return lengths
+}
+
+function firstLength(start: Ticks, end: Ticks, meter: MeterFrame, isRest: boolean): Ticks {
+  const beat = beatUnitTicks(meter)
+  const isCompound = beat * meter.denominator === 3 * 4 * TICKS_PER_QUARTER
+  const whole = end - start
+  if (isWritable(start, whole, meter, beat, isCompound, isRest)) return whole
+  const inBeat = start % beat
+  const nextBeat = start - inBeat + beat
+  if (inBeat !== 0 && end > nextBeat) return largestWithin(start, nextBeat, meter, beat, isCompound, isRest)
+  return largestWithin(start, end, meter, beat, isCompound, isRest)
+}
+
+/** The longest writable first piece of [start, end), one that ends on a beat before one that does not. */
+function largestWithin(
+  start: Ticks,
+  end: Ticks,
+  meter: MeterFrame,
+  beat: Ticks,
+  isCompound: boolean,
+  isRest: boolean,
+): Ticks {
+  let best = 0
+  let bestOnBeat = 0
+  for (const { ticks: plain } of plainTicks)
+    for (const length of [plain, (plain * 3) / 2]) {
+      if (length > end - start || !isWritable(start, length, meter, beat, isCompound, isRest)) continue
+      if (length > best) best = length
+      if ((start + length) % beat === 0 && length > bestOnBeat) bestOnBeat = length
+    }
+  // Nothing fits only where the grid is finer than any value: then the rest is given as it is.
+  return bestOnBeat || best || end - start
+}
+
+function isWritable(
+  start: Ticks,
+  length: Ticks,
+  meter: MeterFrame,
+  beat: Ticks,
+  isCompound: boolean,
+  isRest: boolean,
+): boolean {
+  const value = noteValueOf(length)
+  if (!value) return false
+  const end = start + length
+  const inBeat = start % beat
+  const crossesBeat = end > start - inBeat + beat
+  const hasMiddle = !isCompound && meter.numerator === 4
+  const middle = meter.lengthTicks / 2
+  const crossesMiddle = hasMiddle && start < middle && end > middle && start !== 0
+  if (isRest) {
+    if (value.dots > 0 && !isCompound) return false
+    if (crossesMiddle) return false
+    if (inBeat !== 0) {
+      if (crossesBeat) return false
+      // Inside a beat a rest begins at a multiple of itself, so that the halves of the beat show.
+      return isCompound ? value.dots === 0 && inBeat % (beat / 3) === 0 ? length <= beat / 3 : inBeat % length === 0 : inBeat % length === 0
+    }
+    if (!crossesBeat) return isCompound ? value.dots === 0 || length === beat : true
+    return start % length === 0 && (hasMiddle || length === meter.lengthTicks || meter.numerator > 4)
+  }
+  if (inBeat === 0) {
+    if (isCompound && crossesBeat) return length % beat === 0
+    if (crossesMiddle && length % beat !== 0) return false
+    return true
+  }
+  if (!crossesBeat) return true
+  const isSyncopation = !isCompound && inBeat * 2 === beat && length === beat && !crossesMiddle
+  return isSyncopation
+}

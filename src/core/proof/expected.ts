@@ -1,0 +1,59 @@
+import { noteEndTicks } from '../event/note'
+import type { Score } from '../notation/score'
+import { soundingNotes } from '../project/create'
+import type { Track } from '../project/schema'
+
+/** A note as a reader must find it: what sounds, when and how long, in ticks of the project. */
+export interface ProofNote {
+  readonly onsetTicks: number
+  readonly durationTicks: number
+  readonly key: number
+}
+
+/** The sounding notes of each staff of a score, tied noteheads joined, in order of onset, then key. */
+export function expectedScoreNotes(score: Score): { name: string; staff: number; isPercussion: boolean; notes: ProofNote[] }[] {
+  return score.parts.flatMap((part) =>
+    part.clefs.map((_, staffIndex) => {
+      const notes: ProofNote[] = []
+      const open = new Map<string, { onsetTicks: number; endTicks: number }>()
+      for (const [index, voices] of part.measures.entries()) {
+        const startTicks = score.measures[index]!.startTicks
+        for (const voice of voices) {
+          if (voice.staff !== staffIndex + 1) continue
+          for (const element of voice.elements) {
+            if (element.kind !== 'chord') continue
+            const onsetTicks = startTicks + element.startTicks
+            const endTicks = onsetTicks + element.durationTicks
+            for (const note of element.notes) {
+              const address = `${voice.voice}:${note.key}`
+              const from = note.tiesFromPrevious ? open.get(address)?.onsetTicks : undefined
+              const began = from ?? onsetTicks
+              if (note.tiesToNext) open.set(address, { onsetTicks: began, endTicks })
+              else {
+                open.delete(address)
+                notes.push({ onsetTicks: began, durationTicks: endTicks - began, key: note.key })
+              }
+            }
+          }
+        }
+      }
+      for (const [address, { onsetTicks, endTicks }] of open)
+        notes.push({ onsetTicks, durationTicks: endTicks - onsetTicks, key: Number(address.split(':')[1]) })
+      return { name: part.name, staff: staffIndex + 1, isPercussion: part.instrument.kind === 'drums', notes: notes.sort(byPlace) }
+    }),
+  )
+}
+
+/** The notes of tracks as they are played, for files that keep the performance. */
+export function expectedTrackNotes(tracks: readonly Track[]): { name: string; notes: ProofNote[] }[] {
+  return tracks.map((track) => ({
+    name: track.name,
+    notes: soundingNotes(track)
+      .map((note) => ({ onsetTicks: note.onsetTicks, durationTicks: noteEndTicks(note) - note.onsetTicks, key: note.key }))
+      .sort(byPlace),
+  }))
+}
+
+export function byPlace(a: ProofNote, b: ProofNote): number {
+  return a.onsetTicks - b.onsetTicks || a.key - b.key || a.durationTicks - b.durationTicks
+}
