@@ -40,7 +40,7 @@ export function writeMusicXml(score: Score, options: MusicXmlOptions = {}): stri
   const to = Math.min(options.measures?.to ?? score.measures.length, score.measures.length)
   for (const [index, part] of score.parts.entries()) {
     out.push(`<part id="P${index + 1}">`)
-    for (let bar = from; bar < to; bar++) writeMeasure(out, score, part, index, bar, from, to, options)
+    for (let bar = from; bar < to; bar++) writeMeasure(out, score, part, index, bar, from, options)
     out.push('</part>')
   }
   if (score.parts.length === 0)
@@ -89,13 +89,14 @@ function writeMeasure(
   partIndex: number,
   bar: number,
   from: number,
-  to: number,
   options: MusicXmlOptions,
 ): void {
   const measure = score.measures[bar]!
   const previous = score.measures[bar - 1]
   out.push(`<measure number="${bar + 1}">`)
   const isFirst = bar === from
+  // An excerpt is one line of music: the engraver breaks lines where it is told to, and this is the only place.
+  if (isFirst && options.measures) out.push('<print new-system="yes"/>')
   const meterChanges =
     !previous || previous.numerator !== measure.numerator || previous.denominator !== measure.denominator
   if (isFirst || meterChanges) {
@@ -121,7 +122,7 @@ function writeMeasure(
     if (position > 0) out.push(`<backup><duration>${position}</duration></backup>`)
     position = 0
     for (const element of voice.elements) {
-      writeElement(out, part, partIndex, voice, element, options, bar === to - 1 && !!options.measures, measure)
+      writeElement(out, part, partIndex, voice, element, options, measure)
       position = element.startTicks + element.durationTicks
     }
   }
@@ -165,7 +166,6 @@ function writeElement(
   voice: VoiceInMeasure,
   element: ScoreElement,
   options: MusicXmlOptions,
-  isLastOfExcerpt: boolean,
   measure: Measure,
 ): void {
   const staff = part.clefs.length > 1 ? `<staff>${voice.staff}</staff>` : ''
@@ -182,16 +182,15 @@ function writeElement(
     out.push(`<note${hidden}>${rest}${staff}${tuplet ? `<notations>${tuplet}</notations>` : ''}</note>`)
     return
   }
-  const endsExcerpt = isLastOfExcerpt && element.startTicks + element.durationTicks >= measure.lengthTicks
   for (const [index, note] of element.notes.entries()) {
     const id = options.withNoteIds ? ` id="${noteElementId(note, measure.index, element.startTicks)}"` : ''
     const ties = `${note.tiesFromPrevious ? '<tie type="stop"/>' : ''}${note.tiesToNext ? '<tie type="start"/>' : ''}`
-    const tied = `${note.tiesFromPrevious ? '<tied type="stop"/>' : ''}${note.tiesToNext ? `<tied type="${endsExcerpt ? 'let-ring' : 'start'}"/>` : ''}`
+    const tied = `${note.tiesFromPrevious ? '<tied type="stop"/>' : ''}${note.tiesToNext ? '<tied type="start"/>' : ''}`
     const notations = tied || (index === 0 && tuplet) ? `<notations>${tied}${index === 0 ? tuplet : ''}</notations>` : ''
     const beams = index === 0 ? element.beams.map((beam, level) => `<beam number="${level + 1}">${beam}</beam>`).join('') : ''
     const accidental = note.accidental ? `<accidental>${note.accidental}</accidental>` : ''
     out.push(
-      `<note${id}>${index > 0 ? '<chord/>' : ''}${pitchXml(part, note)}<duration>${element.durationTicks}</duration>${endsExcerpt ? ties.replace('<tie type="start"/>', '') : ties}${instrumentXml(part, partIndex, note)}<voice>${voice.voice}</voice>${type}${accidental}${modification}${noteheadXml(part, note)}${staff}${beams}${notations}</note>`,
+      `<note${id}>${index > 0 ? '<chord/>' : ''}${pitchXml(part, note)}<duration>${element.durationTicks}</duration>${ties}${instrumentXml(part, partIndex, note)}<voice>${voice.voice}</voice>${type}${accidental}${modification}${noteheadXml(part, note)}${staff}${beams}${notations}</note>`,
     )
   }
 }

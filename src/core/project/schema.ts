@@ -3,7 +3,7 @@ import { arpeggioSettingsSchema } from '../effects/arpeggio'
 import type { ControllerEvent, Note } from '../event/note'
 
 /** Version of the stored shape; `migrate.ts` brings older ones up to it. */
-export const projectSchemaVersion = 2
+export const projectSchemaVersion = 1
 
 /** Longest name kept; more than that is a mistake or an attack. */
 export const longestName = 200

@@ -1,0 +1,59 @@
+import { byOnset, type Note, type NoteId } from '../event/note'
+import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
+
+/** Edits of the notes of a clip: pure, each returns a new list in order of onset. */
+
+export function moveNotes(notes: readonly Note[], ids: ReadonlySet<NoteId>, byTicks: Ticks, byKeys: number): Note[] {
+  const chosen = notes.filter((note) => ids.has(note.id))
+  // The selection moves as a whole: it stops where its first, lowest or highest note meets the edge.
+  const firstOnset = chosen.reduce((first, note) => Math.min(first, note.onsetTicks), Number.POSITIVE_INFINITY)
+  const ticks = Math.max(byTicks, -firstOnset)
+  const lowest = chosen.reduce((low, note) => Math.min(low, note.key), 127)
+  const highest = chosen.reduce((high, note) => Math.max(high, note.key), 0)
+  const keys = Math.max(-lowest, Math.min(127 - highest, byKeys))
+  return notes
+    .map((note) => (ids.has(note.id) ? { ...note, onsetTicks: note.onsetTicks + ticks, key: note.key + keys } : note))
+    .sort(byOnset)
+}
+
+/** Changes where notes end; none gets shorter than `leastTicks`. */
+export function stretchNotes(notes: readonly Note[], ids: ReadonlySet<NoteId>, byTicks: Ticks, leastTicks: Ticks = 120): Note[] {
+  return notes.map((note) =>
+    ids.has(note.id) ? { ...note, durationTicks: Math.max(leastTicks, note.durationTicks + byTicks) } : note,
+  )
+}
+
+export function deleteNotes(notes: readonly Note[], ids: ReadonlySet<NoteId>): Note[] {
+  return notes.filter((note) => !ids.has(note.id))
+}
+
+export function setVelocity(notes: readonly Note[], ids: ReadonlySet<NoteId>, velocity: number): Note[] {
+  const bounded = Math.max(1, Math.min(127, Math.round(velocity)))
+  return notes.map((note) => (ids.has(note.id) ? { ...note, velocity: bounded } : note))
+}
+
+/**
+ * Moves onsets towards the nearest grid line; lengths stay.
+ *
+ * @param strength 0 leaves all as it is, 1 puts every note on the grid
+ */
+export function quantiseNotes(notes: readonly Note[], ids: ReadonlySet<NoteId>, gridTicks: Ticks, strength: number): Note[] {
+  return notes
+    .map((note) => {
+      if (!ids.has(note.id)) return note
+      const target = Math.round(note.onsetTicks / gridTicks) * gridTicks
+      return { ...note, onsetTicks: Math.round(note.onsetTicks + (target - note.onsetTicks) * strength) }
+    })
+    .sort(byOnset)
+}
+
+/** Grids offered for quantising, by name. */
+export const quantiseGrids = {
+  quarters: TICKS_PER_QUARTER,
+  eighths: TICKS_PER_QUARTER / 2,
+  sixteenths: TICKS_PER_QUARTER / 4,
+  'triplet eighths': TICKS_PER_QUARTER / 3,
+  'thirty-seconds': TICKS_PER_QUARTER / 8,
+} as const
+
+export type QuantiseGrid = keyof typeof quantiseGrids

@@ -1,0 +1,130 @@
+import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate'
+import { z } from 'zod'
+import type { TakeEvents } from '../capture/takeEvents'
+import { type ClipContent, contentOf, headOf, joinProject, readClipContent } from '../project/content'
+import { ProjectFormatError, readProjectHead } from '../project/migrate'
+import type { Project } from '../project/schema'
+
+/** An archive that unpacks to more than this is refused before it is unpacked. */
+export const largestUnpackedBytes = 512 * 1024 * 1024
+
+export interface ProjectFile {
+  readonly project: Project
+  readonly takes: readonly { readonly takeSerial: number; readonly events: TakeEvents }[]
+}
+
+/**
+ * Packs a project into one file: a zip archive of JSON, open to anybody.
+ *
+ * - `project.json`: the project without its notes
+ * - `clips/ID.json`: `{ notes: { count, times, bytes, origins }, controllers }`, columns as in noteColumns.ts
+ * - `takes/SERIAL.json`: `{ portIds, timesMs, ports, statuses, data1, data2 }`, as played
+ */
+export function writeProjectFile(file: ProjectFile): Uint8Array {
+  const entries: Record<string, Uint8Array> = { 'project.json': json(headOf(file.project)) }
+  for (const track of file.project.tracks)
+    for (const clip of track.clips) {
+      const { notes, controllers } = contentOf(clip)
+      entries[`clips/${clip.id}.json`] = json({
+        notes: { count: notes.count, times: [...notes.times], bytes: [...notes.bytes], origins: [...notes.origins] },
+        controllers,
+      })
+    }
+  for (const { takeSerial, events } of file.takes)
+    entries[`takes/${takeSerial}.json`] = json({
+      portIds: events.portIds,
+      timesMs: [...events.timesMs],
+      ports: [...events.ports],
+      statuses: [...events.statuses],
+      data1: [...events.data1],
+      data2: [...events.data2],
+    })
+  return zipSync(entries, { level: 6, mtime: new Date('2000-01-01T00:00:00Z') })
+}
+
+const integers = z.array(z.number().int())
+const clipFileSchema = z.object({
+  notes: z.object({ count: z.number().int().min(0), times: integers, bytes: integers, origins: integers }),
+  controllers: z.unknown(),
+})
+const takeFileSchema = z
+  .object({ portIds: z.array(z.string()), timesMs: z.array(z.number()), ports: integers, statuses: integers, data1: integers, data2: integers })
+  .refine((take) => [take.ports, take.statuses, take.data1, take.data2].every((column) => column.length === take.timesMs.length))
+
+/**
+ * Unpacks a project file.
+ *
+ * @throws ProjectFormatError when it is not one, is damaged, is newer than this program, or unpacks too large
+ */
+export function readProjectFile(bytes: Uint8Array): ProjectFile {
+  const entries = unpack(bytes)
+  const head = entries['project.json']
+  if (!head) throw new ProjectFormatError('The archive has no project.json: it is not a project of Unbroken Voice')
+  const project = joinProject(readProjectHead(parse(head, 'project.json')), (clipId, name) => {
+    const entry = entries[`clips/${clipId}.json`]
+    if (!entry) throw new ProjectFormatError(`The notes of the clip "${name}" are missing from the file`)
+    const clip = clipFileSchema.safeParse(parse(entry, `clips/${clipId}.json`))
+    if (!clip.success) throw new ProjectFormatError(`The clip "${name}" is damaged`)
+    const { count, times, bytes: noteBytes, origins } = clip.data.notes
+    const content: ClipContent['notes'] = {
+      count,
+      times: Int32Array.from(times),
+      bytes: Uint8Array.from(noteBytes),
+      origins: Int32Array.from(origins),
+    }
+    return readClipContent(name, { notes: content, controllers: clip.data.controllers })
+  })
+  const takes = project.takes.flatMap((info) => {
+    const entry = entries[`takes/${info.serial}.json`]
+    if (!entry) return []
+    const take = takeFileSchema.safeParse(parse(entry, `takes/${info.serial}.json`))
+    if (!take.success) throw new ProjectFormatError(`The take "${info.name}" is damaged`)
+    const { portIds, timesMs, ports, statuses, data1, data2 } = take.data
+    return [
+      {
+        takeSerial: info.serial,
+        events: {
+          count: timesMs.length,
+          portIds,
+          timesMs: Float64Array.from(timesMs),
+          ports: Uint16Array.from(ports),
+          statuses: Uint8Array.from(statuses),
+          data1: Uint8Array.from(data1),
+          data2: Uint8Array.from(data2),
+        },
+      },
+    ]
+  })
+  return { project, takes }
+}
+
+function json(value: unknown): Uint8Array {
+  return strToU8(JSON.stringify(value))
+}
+
+function parse(bytes: Uint8Array, name: string): unknown {
+  try {
+    return JSON.parse(strFromU8(bytes))
+  } catch {
+    throw new ProjectFormatError(`${name} inside the file is not JSON`)
+  }
+}
+
+function unpack(bytes: Uint8Array): Record<string, Uint8Array> {
+  let total = 0
+  try {
+    return unzipSync(bytes, {
+      filter: (entry) => {
+        total += entry.originalSize
+        if (total > largestUnpackedBytes)
+          throw new ProjectFormatError(
+            `The archive would unpack to more than ${largestUnpackedBytes / 1048576} MB; no project is that large. Nothing was read`,
+          )
+        return true
+      },
+    })
+  } catch (error) {
+    if (error instanceof ProjectFormatError) throw error
+    throw new ProjectFormatError('This is not a project file: it cannot be unpacked')
+  }
+}

@@ -1,0 +1,44 @@
+import type { Score } from './score'
+
+/** One line of music across the page: measures `from` up to, not including, `to`. */
+export interface ScoreSystem {
+  readonly from: number
+  readonly to: number
+}
+
+/** Width that a measure needs, in staff spaces: by the moments in it at which something begins, and by its signs. */
+function measureWidth(score: Score, index: number): number {
+  const moments = new Set<number>()
+  let signs = 0
+  for (const part of score.parts)
+    for (const voice of part.measures[index] ?? [])
+      for (const element of voice.elements) {
+        if (element.kind === 'rest' && element.isWholeMeasure) continue
+        moments.add(element.startTicks)
+        if (element.kind === 'chord' && element.notes.some((note) => note.accidental)) signs++
+      }
+  return Math.max(7, 2 + moments.size * 2.3 + Math.min(signs, moments.size) * 0.6)
+}
+
+/**
+ * Breaks a score into lines that fill the page without crowding it.
+ *
+ * @param lineSpaces width of a line in staff spaces
+ */
+export function breakIntoSystems(score: Score, lineSpaces: number): ScoreSystem[] {
+  const systems: ScoreSystem[] = []
+  const start = 8 + Math.abs(score.key.fifths)
+  let from = 0
+  let width = start + 10
+  for (let index = 0; index < score.measures.length; index++) {
+    const own = measureWidth(score, index)
+    if (index > from && width + own > lineSpaces) {
+      systems.push({ from, to: index })
+      from = index
+      width = start
+    }
+    width += own
+  }
+  if (score.measures.length > from) systems.push({ from, to: score.measures.length })
+  return systems
+}

@@ -1,0 +1,42 @@
+import { z } from 'zod'
+import { type ProjectHead, projectHeadSchema, projectSchemaVersion } from './schema'
+
+/** Brings a project of one version up to the next. Keyed by the version it starts from. */
+export type Migrations = Readonly<Record<number, (old: Record<string, unknown>) => Record<string, unknown>>>
+
+/** None yet: version 1 is the first. Each change of the stored shape adds one here. */
+const migrations: Migrations = {}
+
+/** A stored project that cannot be opened: says why. */
+export class ProjectFormatError extends Error {
+  override name = 'ProjectFormatError'
+}
+
+const versioned = z.looseObject({ schemaVersion: z.number().int().min(1) })
+
+/**
+ * Reads the head of a stored project, whatever version it was written by.
+ *
+ * @throws ProjectFormatError when it is newer than this program, or not a project
+ */
+export function readProjectHead(stored: unknown, steps: Migrations = migrations, current = projectSchemaVersion): ProjectHead {
+  const parsed = versioned.safeParse(stored)
+  if (!parsed.success) throw new ProjectFormatError('This is not a project: it does not say which version it is')
+  let value: Record<string, unknown> = parsed.data
+  let version = parsed.data.schemaVersion
+  if (version > current)
+    throw new ProjectFormatError(
+      `The project was written by a newer version of Unbroken Voice (format ${version}; this one reads up to ${current}). Nothing was changed`,
+    )
+  for (; version < current; version++) {
+    const step = steps[version]
+    if (!step) throw new ProjectFormatError(`The project is of format ${version}, which cannot be brought up to date`)
+    value = { ...step(value), schemaVersion: version + 1 }
+  }
+  const head = projectHeadSchema.safeParse(value)
+  if (!head.success) {
+    const issue = head.error.issues[0]!
+    throw new ProjectFormatError(`The project is damaged at "${issue.path.join('.')}": ${issue.message}`)
+  }
+  return head.data
+}

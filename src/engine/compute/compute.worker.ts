@@ -1,0 +1,92 @@
+import { expose, transfer } from 'comlink'
+import type { TakeEvents } from '@/core/capture/takeEvents'
+import { compressMusicXml } from '@/core/formats/compressedMusicXml'
+import { midiToProject } from '@/core/formats/midiToProject'
+import { writeMusicXml } from '@/core/formats/musicXml'
+import { readProjectFile, writeProjectFile } from '@/core/formats/projectFile'
+import { projectToMidi } from '@/core/formats/projectToMidi'
+import { reportOf, type ScoreReport } from '@/core/formats/scoreFromMidi'
+import { readMidiFile } from '@/core/midi/standardMidiFile/read'
+import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
+import { buildScore } from '@/core/notation/buildScore'
+import type { Project } from '@/core/project/schema'
+import type { Proof } from '@/core/proof/compare'
+import { proveMidi } from '@/core/proof/proveMidi'
+import { proveMusicXml } from '@/core/proof/proveMusicXml'
+import { safeFileName } from '@/core/separation/splitFile'
+import { loadVerovio } from '../engraver/verovio'
+
+/** A file that was written, read back and compared. */
+export interface ProvedFile {
+  readonly fileName: string
+  readonly mimeType: string
+  readonly bytes: Uint8Array
+  readonly proof: Proof
+  /** Who read it back. */
+  readonly reader: string
+}
+
+let verovio: ReturnType<typeof loadVerovio> | undefined
+
+async function independentReader() {
+  verovio ??= loadVerovio()
+  const toolkit = await verovio
+  toolkit.setOptions({ breaks: 'none' })
+  return {
+    midiOf(musicXml: string): Uint8Array {
+      if (!toolkit.loadData(musicXml)) throw new Error('The independent reader could not read the MusicXML')
+      return Uint8Array.from(atob(toolkit.renderToMIDI()), (letter) => letter.charCodeAt(0))
+    },
+  }
+}
+
+const api = {
+  importMidi(bytes: Uint8Array, identity: { id: string; name: string; nowMs: number }) {
+    return midiToProject(readMidiFile(bytes), identity)
+  },
+
+  importProject(bytes: Uint8Array) {
+    return readProjectFile(bytes)
+  },
+
+  exportProject(project: Project, takes: readonly { takeSerial: number; events: TakeEvents }[]): Uint8Array {
+    const bytes = writeProjectFile({ project, takes })
+    return transfer(bytes, [bytes.buffer])
+  },
+
+  /** MusicXML, plain and compressed, proved by verovio. */
+  async deliverMusicXml(project: Project): Promise<{ files: ProvedFile[]; report: ScoreReport }> {
+    const score = buildScore(project)
+    const musicXml = writeMusicXml(score)
+    const proof = proveMusicXml(musicXml, score, await independentReader())
+    const name = safeFileName(project.name)
+    const reader = 'verovio, from the written note values'
+    const plain = new TextEncoder().encode(musicXml)
+    return {
+      report: reportOf(score),
+      files: [
+        { fileName: `${name}.musicxml`, mimeType: 'application/vnd.recordare.musicxml+xml', bytes: plain, proof, reader },
+        { fileName: `${name}.mxl`, mimeType: 'application/vnd.recordare.musicxml', bytes: compressMusicXml(musicXml), proof, reader },
+      ],
+    }
+  },
+
+  /** The whole piece as one MIDI file and each track as its own, proved by the package midi-file. */
+  deliverMidi(project: Project, division: number): { whole: ProvedFile; stems: ProvedFile[] } {
+    const name = safeFileName(project.name)
+    const tracks = project.tracks.filter((track) => track.isOnPage)
+    const write = (fileName: string, chosen: typeof tracks): ProvedFile => {
+      const bytes = writeMidiFile(projectToMidi(project, chosen, division))
+      return { fileName, mimeType: 'audio/midi', bytes, proof: proveMidi(bytes, chosen), reader: 'midi-file, event by event' }
+    }
+    return {
+      whole: write(`${name}.mid`, tracks),
+      stems: tracks.map((track, index) =>
+        write(`${String(index + 1).padStart(2, '0')} ${safeFileName(track.name)}.mid`, [track]),
+      ),
+    }
+  },
+}
+
+export type ComputeApi = typeof api
+expose(api)

@@ -1,0 +1,199 @@
+import { type NoteColumns, unpackNotes } from '@/core/event/noteColumns'
+import type { NoteId } from '@/core/event/note'
+import { writeMusicXml } from '@/core/formats/musicXml'
+import type { Ledger } from '@/core/ledger/ledger'
+import { sumLedgers } from '@/core/ledger/ledger'
+import { ScoreBuilder, type ScoreSource } from '@/core/notation/buildScore'
+import type { Clef, NoteValue, Score } from '@/core/notation/score'
+import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
+import type { KeySignature, ProjectHead } from '@/core/project/schema'
+import type { Ticks } from '@/core/time/units'
+import { drawOpenTies, openTiesOf } from './openTies'
+
+/** What the page needs to know of a score before any line of it is engraved. */
+export interface ScoreOutline {
+  readonly revision: number
+  readonly key: KeySignature
+  readonly measures: readonly { readonly startTicks: Ticks; readonly lengthTicks: Ticks }[]
+  readonly systems: readonly (ScoreSystem & { readonly fingerprint: string })[]
+  readonly parts: readonly {
+    readonly trackId: string
+    readonly name: string
+    readonly thread: number
+    readonly clefs: readonly Clef[]
+    readonly splitKey: number | null
+    readonly ledger: Ledger
+  }[]
+  readonly ledger: Ledger
+}
+
+/** Where and how a performed note is written. */
+export interface WrittenPlace {
+  readonly noteId: NoteId
+  readonly systemIndex: number
+  readonly bar: number
+  readonly onsetTicks: Ticks
+  readonly durationTicks: Ticks
+  readonly value: NoteValue
+  readonly staff: number
+  readonly voice: number
+  readonly mergedNotes: number
+}
+
+/** The drawing part of the engraving library. */
+export interface EngravingToolkit {
+  setOptions(options: Record<string, unknown>): void
+  loadData(data: string): boolean
+  renderToSVG(page: number): string
+}
+
+/** Percent of the library's own size at which a staff is drawn; a staff space is 4.5 px then. */
+const drawingScale = 40
+const pixelsPerSpace = (drawingScale / 100) * 18
+const mostCachedSystems = 400
+
+/**
+ * Keeps the score of the open project up to date and engraves single lines of it on demand. A line whose music has not
+ * changed comes from the cache.
+ */
+export class Engraver {
+  private readonly builder = new ScoreBuilder()
+  private readonly contents = new Map<string, ReturnType<typeof unpackNotes>>()
+  private clips = new Map<string, { notes: unknown; clips: ScoreSource['tracks'][number]['clips'] }>()
+  private score: Score | null = null
+  private systems: readonly ScoreSystem[] = []
+  private musicXmlOf = new Map<number, string>()
+  private readonly cache = new Map<string, string>()
+  private widthPx = 900
+  private revision = 0
+
+  constructor(private readonly toolkit: EngravingToolkit) {}
+
+  /**
+   * Takes over a project.
+   *
+   * @param changed the sounding notes of tracks that are new or have changed since the last call
+   */
+  update(
+    head: Pick<ProjectHead, 'name' | 'subtitle' | 'tempos' | 'meters' | 'key' | 'scoreSettings' | 'tracks'>,
+    changed: readonly { trackId: string; notes: NoteColumns }[],
+    widthPx: number,
+  ): ScoreOutline {
+    for (const { trackId, notes } of changed) this.contents.set(trackId, unpackNotes(notes))
+    const tracks = head.tracks.map((track) => ({ ...track, clips: this.clipsOf(track.id) }))
+    const score = this.builder.build({ ...head, tracks })
+    this.score = score
+    this.widthPx = widthPx
+    this.systems = breakIntoSystems(score, widthPx / pixelsPerSpace)
+    this.musicXmlOf = new Map()
+    this.revision++
+    return this.outline(score)
+  }
+
+  /** One line of music as SVG. */
+  engrave(systemIndex: number): { svg: string; wasCached: boolean } {
+    const musicXml = this.systemMusicXml(systemIndex)
+    const address = `${this.widthPx} ${musicXml}`
+    const cached = this.cache.get(address)
+    if (cached !== undefined) return { svg: cached, wasCached: true }
+    this.toolkit.setOptions({
+      breaks: 'line',
+      scale: drawingScale,
+      pageWidth: Math.round((this.widthPx * 100) / drawingScale),
+      pageHeight: 60_000,
+      adjustPageHeight: true,
+      header: 'none',
+      footer: 'none',
+      minLastJustification: 0,
+      pageMarginLeft: 0,
+      pageMarginRight: 0,
+      pageMarginTop: 30,
+      pageMarginBottom: 30,
+      mnumInterval: 0,
+      svgRemoveXlink: true,
+    })
+    if (!this.toolkit.loadData(musicXml)) throw new Error(`The line with bar ${this.systems[systemIndex]!.from + 1} could not be engraved`)
+    const svg = drawOpenTies(this.toolkit.renderToSVG(1), openTiesOf(this.score!, this.systems[systemIndex]!))
+    this.cache.set(address, svg)
+    if (this.cache.size > mostCachedSystems) this.cache.delete(this.cache.keys().next().value!)
+    return { svg, wasCached: false }
+  }
+
+  /** Where a performed note is on the page; null when it is filtered or not on the page. */
+  locate(noteId: NoteId): WrittenPlace | null {
+    const score = this.score
+    if (!score) return null
+    for (const part of score.parts)
+      for (const [bar, voices] of part.measures.entries())
+        for (const voice of voices)
+          for (const element of voice.elements) {
+            if (element.kind !== 'chord') continue
+            const note = element.notes.find((candidate) => candidate.noteIds.includes(noteId) && !candidate.tiesFromPrevious)
+            if (!note) continue
+            return {
+              noteId: note.noteIds[0]!,
+              systemIndex: this.systems.findIndex((system) => bar >= system.from && bar < system.to),
+              bar: bar + 1,
+              onsetTicks: score.measures[bar]!.startTicks + element.startTicks,
+              durationTicks: element.durationTicks,
+              value: element.value,
+              staff: voice.staff,
+              voice: voice.voice,
+              mergedNotes: note.noteIds.length - 1,
+            }
+          }
+    return null
+  }
+
+  private clipsOf(trackId: string): ScoreSource['tracks'][number]['clips'] {
+    const notes = this.contents.get(trackId) ?? []
+    const known = this.clips.get(trackId)
+    if (known?.notes === notes) return known.clips
+    const clips = [{ id: trackId, name: '', takeSerial: null, isSounding: true, notes, controllers: [] }]
+    this.clips.set(trackId, { notes, clips })
+    return clips
+  }
+
+  private systemMusicXml(systemIndex: number): string {
+    let musicXml = this.musicXmlOf.get(systemIndex)
+    if (musicXml === undefined) {
+      const { from, to } = this.systems[systemIndex]!
+      const score = this.score!
+      const named = from === 0 ? score : { ...score, parts: score.parts.map((part) => ({ ...part, name: '' })) }
+      musicXml = writeMusicXml(named, { measures: { from, to }, withNoteIds: true })
+      this.musicXmlOf.set(systemIndex, musicXml)
+    }
+    return musicXml
+  }
+
+  private outline(score: Score): ScoreOutline {
+    return {
+      revision: this.revision,
+      key: score.key,
+      measures: score.measures.map(({ startTicks, lengthTicks }) => ({ startTicks, lengthTicks })),
+      systems: this.systems.map((system) => ({ ...system, fingerprint: fingerprint(score, system) })),
+      parts: score.parts.map(({ trackId, name, thread, clefs, splitKey, ledger }) => ({ trackId, name, thread, clefs, splitKey, ledger })),
+      ledger: sumLedgers(score.parts.map((part) => part.ledger)),
+    }
+  }
+}
+
+/** Numbers for parts of a score that stay the same as long as the objects do: unchanged measures keep their arrays. */
+const identities = new WeakMap<object, number>()
+let nextIdentity = 1
+
+function identityOf(object: object): number {
+  let identity = identities.get(object)
+  if (identity === undefined) {
+    identity = nextIdentity++
+    identities.set(object, identity)
+  }
+  return identity
+}
+
+/** Changes whenever the music of a line may have changed. */
+function fingerprint(score: Score, system: ScoreSystem): string {
+  const pieces: (string | number)[] = [system.from, system.to, score.key.fifths, score.parts.length]
+  for (const part of score.parts) pieces.push(identityOf(part))
+  return pieces.join('.')
+}

@@ -1,0 +1,21 @@
+import { expose } from 'comlink'
+import { Engraver } from './engraver'
+import { loadVerovio } from './verovio'
+
+/** The engraver's thread: the library is loaded as soon as the worker starts, so that the first page is quick. */
+const engraver = loadVerovio().then((toolkit) => new Engraver(toolkit))
+
+const api = {
+  async update(...args: Parameters<Engraver['update']>) {
+    return (await engraver).update(...args)
+  },
+  async engrave(systemIndex: number) {
+    return (await engraver).engrave(systemIndex)
+  },
+  async locate(noteId: number) {
+    return (await engraver).locate(noteId)
+  },
+}
+
+export type EngraverApi = typeof api
+expose(api)

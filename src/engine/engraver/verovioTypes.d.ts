@@ -1,0 +1,16 @@
+/** The part of verovio that is used here; the package ships no types for these entries. */
+declare module 'verovio/wasm' {
+  const createModule: () => Promise<unknown>
+  export default createModule
+}
+declare module 'verovio/esm' {
+  export class VerovioToolkit {
+    constructor(module: unknown)
+    setOptions(options: Record<string, unknown>): void
+    loadData(data: string): boolean
+    renderToSVG(page: number): string
+    /** Base64 of a Standard MIDI File. */
+    renderToMIDI(): string
+    getVersion(): string
+  }
+}

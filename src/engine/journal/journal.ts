@@ -1,0 +1,80 @@
+import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
+import { joinTakeEvents, type TakeEvents } from '@/core/capture/takeEvents'
+import type { Milliseconds, Ticks } from '@/core/time/units'
+
+/** A take as it lies in the journal. */
+export interface JournaledTake {
+  readonly projectId: string
+  readonly takeSerial: number
+  readonly startTicks: Ticks
+  readonly anchorMs: Milliseconds
+  /** null while recording, and for ever when the recording was interrupted. */
+  readonly endMs: Milliseconds | null
+}
+
+interface JournalSchema extends DBSchema {
+  takes: { key: [string, number]; value: JournaledTake; indexes: { byProject: string } }
+  stretches: { key: [string, number, number]; value: { projectId: string; takeSerial: number; sequence: number; events: TakeEvents } }
+}
+
+let database: Promise<IDBPDatabase<JournalSchema>> | undefined
+
+function open(): Promise<IDBPDatabase<JournalSchema>> {
+  database ??= openDB<JournalSchema>('unbroken-voice-journal', 1, {
+    upgrade(db) {
+      db.createObjectStore('takes', { keyPath: ['projectId', 'takeSerial'] }).createIndex('byProject', 'projectId')
+      db.createObjectStore('stretches', { keyPath: ['projectId', 'takeSerial', 'sequence'] })
+    },
+    terminated() {
+      database = undefined
+    },
+  })
+  return database
+}
+
+/** Everything played, as it was played: takes are added to while recording and never changed afterwards. */
+export const journal = {
+  async begin(take: JournaledTake): Promise<void> {
+    await (await open()).put('takes', take)
+  },
+
+  async append(projectId: string, takeSerial: number, sequence: number, events: TakeEvents): Promise<void> {
+    await (await open()).put('stretches', { projectId, takeSerial, sequence, events })
+  },
+
+  async finish(take: JournaledTake): Promise<void> {
+    await (await open()).put('takes', take)
+  },
+
+  takesOf(projectId: string): Promise<JournaledTake[]> {
+    return open().then((db) => db.getAllFromIndex('takes', 'byProject', projectId))
+  },
+
+  async eventsOf(projectId: string, takeSerial: number): Promise<TakeEvents> {
+    const range = IDBKeyRange.bound([projectId, takeSerial, 0], [projectId, takeSerial, Number.MAX_SAFE_INTEGER])
+    const stretches = await (await open()).getAll('stretches', range)
+    return joinTakeEvents(stretches.map((stretch) => stretch.events))
+  },
+
+  /** A whole take at once, as it comes from a project file. */
+  async put(take: JournaledTake, events: TakeEvents): Promise<void> {
+    const transaction = (await open()).transaction(['takes', 'stretches'], 'readwrite')
+    const { projectId, takeSerial } = take
+    await Promise.all([
+      transaction.objectStore('takes').put(take),
+      transaction.objectStore('stretches').put({ projectId, takeSerial, sequence: 0, events }),
+      transaction.done,
+    ])
+  },
+
+  async deleteProject(projectId: string): Promise<void> {
+    const transaction = (await open()).transaction(['takes', 'stretches'], 'readwrite')
+    await Promise.all([
+      transaction.objectStore('takes').delete(IDBKeyRange.bound([projectId, 0], [projectId, Number.MAX_SAFE_INTEGER])),
+      transaction
+        .objectStore('stretches')
+        .delete(IDBKeyRange.bound([projectId, 0, 0], [projectId, Number.MAX_SAFE_INTEGER, Number.MAX_SAFE_INTEGER])),
+      transaction.done,
+    ])
+  },
+}

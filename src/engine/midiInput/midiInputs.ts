@@ -1,0 +1,74 @@
+import type { SourceEvent } from '../protocol'
+
+/** The part of the W3C Web MIDI API's `MIDIInput` that is used: real ports and stand-ins alike have this shape. */
+export interface MidiInputPort extends EventTarget {
+  readonly id: string
+  readonly name: string | null
+  readonly state: 'connected' | 'disconnected'
+}
+
+/** The part of `MIDIMessageEvent` that is used: `timeStamp` counts from this thread's time origin. */
+interface MidiMessageLike extends Event {
+  readonly data: Uint8Array | null
+}
+
+/**
+ * Listens to a port. Messages keep the time stamp that the device's driver gave them; arrival time is never used.
+ *
+ * @returns a function that stops listening
+ */
+export function listenToPort(port: MidiInputPort, receive: (event: SourceEvent) => void): () => void {
+  const onMessage = (event: Event) => {
+    const { data, timeStamp } = event as MidiMessageLike
+    if (!data || data.length === 0 || data[0]! >= 0xf0) return
+    receive({
+      portId: port.id,
+      timeMs: performance.timeOrigin + timeStamp,
+      status: data[0]!,
+      data1: data[1] ?? 0,
+      data2: data[2] ?? 0,
+    })
+  }
+  port.addEventListener('midimessage', onMessage)
+  return () => port.removeEventListener('midimessage', onMessage)
+}
+
+export type MidiAvailability =
+  | { readonly state: 'asking' }
+  | { readonly state: 'ready'; readonly ports: readonly { readonly id: string; readonly name: string }[] }
+  /** Said to the user as it is. */
+  | { readonly state: 'unavailable'; readonly reason: string }
+
+/** The part of `MIDIAccess` that is used. */
+interface MidiAccessLike extends EventTarget {
+  readonly inputs: ReadonlyMap<string, MidiInputPort>
+}
+
+/**
+ * Opens the browser's MIDI ports and follows them as they come and go.
+ *
+ * @param onChange told of every change, with the ports that can be listened to now
+ */
+export async function followMidiPorts(onChange: (availability: MidiAvailability, ports: readonly MidiInputPort[]) => void): Promise<void> {
+  const request = (navigator as { requestMIDIAccess?: () => Promise<unknown> }).requestMIDIAccess?.bind(navigator)
+  if (!request) {
+    onChange({ state: 'unavailable', reason: 'This browser has no MIDI. Everything else works: the computer keyboard, the stand-in players, files.' }, [])
+    return
+  }
+  try {
+    const access = (await request()) as MidiAccessLike
+    const tell = () => {
+      const ports = [...access.inputs.values()].filter((port) => port.state === 'connected')
+      onChange({ state: 'ready', ports: ports.map((port) => ({ id: port.id, name: port.name ?? 'Unnamed port' })) }, ports)
+    }
+    access.addEventListener('statechange', tell)
+    tell()
+  } catch (error) {
+    const name = error instanceof Error ? error.name : ''
+    const reason =
+      name === 'SecurityError' || name === 'NotAllowedError'
+        ? 'The browser did not allow MIDI for this page. Allow it beside the address, then reload; until then the computer keyboard, the stand-in players and files work.'
+        : 'The browser found no MIDI system on this machine. Everything else works: the computer keyboard, the stand-in players, files.'
+    onChange({ state: 'unavailable', reason }, [])
+  }
+}

@@ -1,0 +1,54 @@
+import type { PerformedMessage } from '@/core/capture/performer'
+import { epochNowMs } from '../clock'
+
+/** What the stand-in players are told. */
+export type ToStandIns =
+  | { readonly type: 'perform'; readonly startMs: number; readonly messages: readonly PerformedMessage[] }
+  | { readonly type: 'stop' }
+
+/** A message leaving a stand-in's instrument, with the moment it was played. */
+export interface StandInMessage {
+  readonly epochMs: number
+  readonly bytes: readonly number[]
+}
+
+let queue: { epochMs: number; bytes: readonly number[] }[] = []
+let next = 0
+const down = new Map<string, readonly number[]>()
+
+self.onmessage = (event: MessageEvent<ToStandIns>) => {
+  if (event.data.type === 'perform') {
+    const { startMs, messages } = event.data
+    releaseAll()
+    queue = messages.map(({ timeMs, bytes }) => ({ epochMs: startMs + timeMs, bytes }))
+    next = 0
+  } else {
+    queue = []
+    next = 0
+    releaseAll()
+  }
+}
+
+/** Lifts every finger, as a player does on "stop". */
+function releaseAll(): void {
+  const epochMs = epochNowMs()
+  for (const [status, key] of down.values()) send({ epochMs, bytes: [0x80 | (status! & 0x0f), key!, 64] })
+  down.clear()
+}
+
+function send(message: StandInMessage): void {
+  self.postMessage(message)
+}
+
+/** Plays what is due. The time stamp is the moment of the stroke, as a device's driver gives it. */
+setInterval(() => {
+  const nowMs = epochNowMs()
+  while (next < queue.length && queue[next]!.epochMs <= nowMs) {
+    const message = queue[next++]!
+    const [status, key] = message.bytes
+    const address = `${status! & 0x0f} ${key}`
+    if ((status! & 0xf0) === 0x90) down.set(address, message.bytes)
+    else if ((status! & 0xf0) === 0x80) down.delete(address)
+    send(message)
+  }
+}, 3)

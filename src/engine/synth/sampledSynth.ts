@@ -1,0 +1,166 @@
+import { SoundBankLoader, SpessaSynthProcessor } from 'spessasynth_core'
+import { bankId } from './banks'
+import { commandFields, type TimedCommand } from './commands'
+
+/** More parts than this share channels: far above any score that fits a screen. */
+export const mostSynthChannels = 520
+
+/**
+ * Sampled instruments that act on commands to the very sample: a block is rendered in pieces that end where the next
+ * command is due. Runs in the audio worklet and, for tests and bench, in Node.
+ */
+export class SampledSynth {
+  private readonly processor: SpessaSynthProcessor
+  private readonly banks = new Set<string>()
+  private readonly instruments = new Map<number, number | 'drums'>()
+  private queue: TimedCommand[] = []
+  private isSorted = true
+  private readonly sounding = new Map<number, Set<number>>()
+
+  constructor(
+    private readonly sampleRate: number,
+    initialSeconds = 0,
+  ) {
+    this.processor = new SpessaSynthProcessor(sampleRate, {
+      eventsEnabled: false,
+      effectsEnabled: true,
+      maxBufferSize: 128,
+      initialTime: initialSeconds,
+    })
+  }
+
+  get voiceCount(): number {
+    return this.processor.voiceCount
+  }
+
+  ready(): Promise<void> {
+    return this.processor.processorInitialized
+  }
+
+  /** Takes in a bank and decodes its samples, so that the first note of an instrument costs no time. */
+  addBank(id: string, bytes: ArrayBuffer): void {
+    if (this.banks.has(id)) return
+    const bank = SoundBankLoader.fromArrayBuffer(bytes)
+    for (const sample of bank.samples) sample.getAudioData()
+    this.processor.soundBankManager.addSoundBank(bank, id)
+    this.banks.add(id)
+    for (const [channel, instrument] of this.instruments) if (bankId(instrument) === id) this.applyInstrument(channel, instrument)
+  }
+
+  setInstrument(channel: number, instrument: number | 'drums'): void {
+    this.ensureChannel(channel)
+    this.instruments.set(channel, instrument)
+    if (this.banks.has(bankId(instrument))) this.applyInstrument(channel, instrument)
+  }
+
+  /** @param pan −1 left to 1 right */
+  setLevel(channel: number, volume: number, pan: number): void {
+    this.ensureChannel(channel)
+    this.processor.controllerChange(channel, 7, Math.round(volume * 127))
+    this.processor.controllerChange(channel, 10, Math.round(64 + pan * 63))
+  }
+
+  schedule(command: TimedCommand): void {
+    const last = this.queue.at(-1)
+    if (last && last.atSeconds > command.atSeconds) this.isSorted = false
+    this.queue.push(command)
+  }
+
+  scheduleRows(rows: Float64Array): void {
+    for (let row = 0; row < rows.length; row += commandFields)
+      this.schedule({
+        atSeconds: rows[row]!,
+        synthChannel: rows[row + 1]!,
+        status: rows[row + 2]!,
+        data1: rows[row + 3]!,
+        data2: rows[row + 4]!,
+      })
+  }
+
+  /** Forgets what is scheduled and ends what sounds, on some channels or all. */
+  cancel(channels?: readonly number[]): void {
+    this.queue = channels ? this.queue.filter((command) => !channels.includes(command.synthChannel)) : []
+    for (const [channel, keys] of this.sounding) {
+      if (channels && !channels.includes(channel)) continue
+      for (const key of keys) this.processor.noteOff(channel, key)
+      keys.clear()
+      this.processor.controllerChange(channel, 64, 0)
+    }
+  }
+
+  /**
+   * Fills a stereo block.
+   *
+   * @param blockSeconds audio time of its first frame
+   */
+  render(left: Float32Array, right: Float32Array, blockSeconds: number): void {
+    if (!this.isSorted) {
+      // Stable, so that commands for one moment keep their order.
+      this.queue.sort((a, b) => a.atSeconds - b.atSeconds)
+      this.isSorted = true
+    }
+    const frames = left.length
+    let done = 0
+    let taken = 0
+    for (; taken < this.queue.length; taken++) {
+      const command = this.queue[taken]!
+      const frame = Math.round((command.atSeconds - blockSeconds) * this.sampleRate)
+      if (frame >= frames) break
+      if (frame > done) {
+        this.processor.process(left, right, done, frame - done)
+        done = frame
+      }
+      this.execute(command)
+    }
+    if (taken > 0) this.queue.splice(0, taken)
+    if (done < frames) this.processor.process(left, right, done, frames - done)
+  }
+
+  private execute({ synthChannel, status, data1, data2 }: TimedCommand): void {
+    this.ensureChannel(synthChannel)
+    const isOn = (status & 0xf0) === 0x90 && data2 > 0
+    switch (status & 0xf0) {
+      case 0x80:
+      case 0x90:
+        if (isOn) {
+          this.soundingOn(synthChannel).add(data1)
+          this.processor.noteOn(synthChannel, data1, data2)
+        } else {
+          this.soundingOn(synthChannel).delete(data1)
+          this.processor.noteOff(synthChannel, data1)
+        }
+        return
+      case 0xa0:
+        this.processor.polyPressure(synthChannel, data1, data2)
+        return
+      case 0xb0:
+        this.processor.controllerChange(synthChannel, data1 as Parameters<SpessaSynthProcessor['controllerChange']>[1], data2)
+        return
+      case 0xd0:
+        this.processor.channelPressure(synthChannel, data1)
+        return
+      case 0xe0:
+        this.processor.pitchWheel(synthChannel, data1 | (data2 << 7))
+    }
+  }
+
+  private soundingOn(channel: number): Set<number> {
+    let keys = this.sounding.get(channel)
+    if (!keys) {
+      keys = new Set()
+      this.sounding.set(channel, keys)
+    }
+    return keys
+  }
+
+  private ensureChannel(channel: number): void {
+    while (this.processor.midiChannels.length <= channel && this.processor.midiChannels.length < mostSynthChannels)
+      this.processor.createMIDIChannel()
+  }
+
+  private applyInstrument(channel: number, instrument: number | 'drums'): void {
+    const target = this.processor.midiChannels[channel]!
+    target.setDrums(instrument === 'drums')
+    this.processor.programChange(channel, instrument === 'drums' ? 0 : instrument)
+  }
+}

@@ -1,0 +1,70 @@
+import { createStore } from 'zustand/vanilla'
+import type { Project } from '@/core/project/schema'
+
+interface HistoryStep {
+  /** What was done, as it follows "Undo": "move 3 notes". */
+  readonly label: string
+  readonly project: Project
+  /** Steps with the same key that follow closely are one step: a slider being dragged. */
+  readonly groupKey: string | null
+  readonly atMs: number
+}
+
+export interface ProjectState {
+  readonly project: Project
+  /** Before each change, the latest last. */
+  readonly past: readonly HistoryStep[]
+  readonly future: readonly HistoryStep[]
+  /** Another tab has the project: nothing can be changed here. */
+  readonly isReadOnly: boolean
+  apply(label: string, change: (project: Project) => Project, groupKey?: string): void
+  undo(): void
+  redo(): void
+  setReadOnly(isReadOnly: boolean): void
+}
+
+const mostSteps = 200
+const groupMs = 900
+
+export type ProjectStore = ReturnType<typeof createProjectStore>
+
+/** The open project with its history. Projects are never changed in place, so a step of history is a reference. */
+export function createProjectStore(initial: Project) {
+  return createStore<ProjectState>((set, get) => ({
+    project: initial,
+    past: [],
+    future: [],
+    isReadOnly: false,
+    apply(label, change, groupKey) {
+      const { project, past, isReadOnly } = get()
+      if (isReadOnly) return
+      const next = change(project)
+      if (next === project) return
+      const atMs = Date.now()
+      const last = past.at(-1)
+      const joins = groupKey !== undefined && last?.groupKey === groupKey && atMs - last.atMs < groupMs
+      const step = { label, project: joins ? last.project : project, groupKey: groupKey ?? null, atMs }
+      set({ project: next, past: [...(joins ? past.slice(0, -1) : past), step].slice(-mostSteps), future: [] })
+    },
+    undo() {
+      const { project, past, future, isReadOnly } = get()
+      const step = past.at(-1)
+      if (!step || isReadOnly) return
+      set({ project: keepSerials(step.project, project), past: past.slice(0, -1), future: [...future, { ...step, project }] })
+    },
+    redo() {
+      const { project, past, future, isReadOnly } = get()
+      const step = future.at(-1)
+      if (!step || isReadOnly) return
+      set({ project: keepSerials(step.project, project), past: [...past, { ...step, project }], future: future.slice(0, -1) })
+    },
+    setReadOnly(isReadOnly) {
+      set({ isReadOnly })
+    },
+  }))
+}
+
+/** Numbers once given are never given again, also not after undo. */
+function keepSerials(restored: Project, current: Project): Project {
+  return { ...restored, nextSerial: Math.max(restored.nextSerial, current.nextSerial) }
+}

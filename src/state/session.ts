@@ -1,0 +1,550 @@
+import { type Remote, releaseProxy, wrap } from 'comlink'
+import { createStore } from 'zustand/vanilla'
+import { performPart } from '@/core/capture/performer'
+import { type TakeAccount, takeToNotes } from '@/core/capture/takeToNotes'
+import { standInPlayers, standInPortId, standInPortName } from '@/core/demo/harbourEvening'
+import { columnBuffers, packNotes } from '@/core/event/noteColumns'
+import { addSource, addTake, changeTrack } from '@/core/project/commands'
+import { soundingNotes } from '@/core/project/create'
+import type { Project, Track } from '@/core/project/schema'
+import { listenersOf } from '@/core/routing/route'
+import { TempoMap } from '@/core/time/tempoMap'
+import type { Ticks } from '@/core/time/units'
+import { type ClockSample, epochNowMs } from '@/engine/clock'
+import type { ComputeApi } from '@/engine/compute/compute.worker'
+import type { EngraverApi } from '@/engine/engraver/engraver.worker'
+import { journal } from '@/engine/journal/journal'
+import { ComputerKeyboard, type KeyboardSettings } from '@/engine/midiInput/computerKeyboard'
+import { followMidiPorts, listenToPort, type MidiAvailability, type MidiInputPort } from '@/engine/midiInput/midiInputs'
+import type { Activity, EngineTrack, FromEngine, SourceEvent, ToEngine, TransportState } from '@/engine/protocol'
+import { StandInPort } from '@/engine/standIns/standInPort'
+import type { SynthMessage, SynthReport } from '@/engine/synth/commands'
+import { bankId } from '@/engine/synth/banks'
+import { startAutosave } from './autosave'
+import { createProjectStore, type ProjectStore } from './projectStore'
+import { holdProject } from './projectLock'
+
+export type AudioState = 'waiting for a key or click' | 'on' | 'unavailable'
+
+/** What is happening right now: nothing of it is stored. */
+export interface LiveState {
+  readonly transport: TransportState
+  readonly midi: MidiAvailability
+  readonly audio: AudioState
+  readonly keyboard: KeyboardSettings
+  /** The stand-ins play without being recorded. */
+  readonly isRehearsing: boolean
+  /** Said to the user until dismissed. */
+  readonly notice: { readonly text: string; readonly isProblem: boolean } | null
+  readonly lastTake: (TakeAccount & { readonly name: string }) | null
+  readonly interruptedTakes: readonly number[]
+}
+
+/** A note that is being recorded right now, for the pictures. */
+export interface LiveNote {
+  readonly trackId: string
+  readonly key: number
+  readonly velocity: number
+  readonly onsetTicks: Ticks
+  endTicks: Ticks | null
+}
+
+const clockEveryMs = 250
+const longestTakeName = 60
+
+export type Session = Awaited<ReturnType<typeof openSession>>
+
+/**
+ * Everything that runs for an open project: the store with undo and autosave, the engine and its threads, the ports.
+ * One project is open at a time; `close` ends all of it.
+ */
+export async function openSession(initial: Project, isStored: boolean) {
+  const store = createProjectStore(initial)
+  const live = createStore<LiveState>(() => ({
+    transport: { state: 'stopped', ticks: 0 },
+    midi: { state: 'asking' },
+    audio: 'waiting for a key or click',
+    keyboard: { lowestKey: 60, velocity: 84 },
+    isRehearsing: false,
+    notice: null,
+    lastTake: null,
+    interruptedTakes: [],
+  }))
+  const autosave = startAutosave(store, isStored ? initial : null)
+  const lock = holdProject(initial.id, (isReadOnly) => store.getState().setReadOnly(isReadOnly))
+
+  const engineWorker = new Worker(new URL('../engine/transport/engine.worker.ts', import.meta.url), { type: 'module' })
+  const engraverWorker = new Worker(new URL('../engine/engraver/engraver.worker.ts', import.meta.url), { type: 'module' })
+  const engraver = wrap<EngraverApi>(engraverWorker)
+  let computeWorker: Worker | undefined
+  let compute: Remote<ComputeApi> | undefined
+
+  const tellEngine = (message: ToEngine, transfer: Transferable[] = []) => engineWorker.postMessage(message, transfer)
+  const sendInput = (event: SourceEvent) => tellEngine({ type: 'input', events: [event] })
+
+  const activityListeners = new Set<(events: readonly Activity[]) => void>()
+  let liveNotes: LiveNote[] = []
+
+  engineWorker.onmessage = (event: MessageEvent<FromEngine>) => {
+    const message = event.data
+    switch (message.type) {
+      case 'transport':
+        onTransport(message.transport)
+        return
+      case 'activity':
+        onActivity(message.events)
+        return
+      case 'takeFinished':
+        onTakeFinished(message)
+        return
+      case 'journalFailed':
+        notify(`What is being played could not be stored safely (${message.reason}). It is still in memory: stop and save the project to a file.`, true)
+    }
+  }
+
+  function notify(text: string, isProblem = false): void {
+    live.setState({ notice: { text, isProblem } })
+  }
+
+  // ── sound ──
+
+  let audioContext: AudioContext | undefined
+  let synthNode: AudioWorkletNode | undefined
+  const loadedBanks = new Map<string, Promise<void>>()
+  const synthChannels = new Map<string, number>()
+  const synthReportListeners = new Set<(report: SynthReport) => void>()
+  const clickSynthChannel = 0
+
+  function tellSynth(message: SynthMessage, transfer: Transferable[] = []): void {
+    synthNode?.port.postMessage(message, transfer)
+  }
+
+  /** Starts the sound; must be called from a key press or click, as browsers ask. */
+  let startingAudio: Promise<void> | undefined
+  function startAudio(): Promise<void> {
+    if (audioContext && audioContext.state === 'suspended') void audioContext.resume()
+    startingAudio ??= (async () => {
+      try {
+        const context = new AudioContext({ latencyHint: 'interactive' })
+        audioContext = context
+        await context.audioWorklet.addModule('/worklets/synth.js')
+        const node = new AudioWorkletNode(context, 'unbroken-synth', { numberOfInputs: 0, outputChannelCount: [2] })
+        node.connect(context.destination)
+        node.port.onmessage = (event: MessageEvent<SynthReport>) => {
+          if (event.data.type === 'bankFailed') notify(`An instrument could not be loaded: ${event.data.reason}`, true)
+          for (const listener of synthReportListeners) listener(event.data)
+        }
+        synthNode = node
+        const channel = new MessageChannel()
+        node.port.postMessage({ type: 'connect', port: channel.port1 } satisfies SynthMessage, [channel.port1])
+        tellEngine({ type: 'connectSynth', port: channel.port2 }, [channel.port2])
+        await context.resume()
+        sampleClock()
+        pushSound(store.getState().project)
+        live.setState({ audio: context.state === 'running' ? 'on' : 'waiting for a key or click' })
+        context.onstatechange = () => live.setState({ audio: context.state === 'running' ? 'on' : 'waiting for a key or click' })
+      } catch (error) {
+        live.setState({ audio: 'unavailable' })
+        notify(`There is no sound: ${error instanceof Error ? error.message : error}. Recording and everything else work.`, true)
+      }
+    })()
+    return startingAudio
+  }
+
+  function sampleClock(): void {
+    if (!audioContext || audioContext.state !== 'running') return
+    const stamp = audioContext.getOutputTimestamp()
+    const sample: ClockSample =
+      stamp.performanceTime && stamp.contextTime
+        ? { contextSeconds: stamp.contextTime, epochMs: performance.timeOrigin + stamp.performanceTime }
+        : { contextSeconds: audioContext.currentTime, epochMs: epochNowMs() }
+    tellEngine({ type: 'clock', sample })
+  }
+  const clockTimer = setInterval(sampleClock, clockEveryMs)
+
+  function loadBank(instrument: number | 'drums'): Promise<void> {
+    const id = bankId(instrument)
+    let loading = loadedBanks.get(id)
+    if (!loading) {
+      loading = fetch(`/instruments/${id}.sf3`)
+        .then((response) => {
+          if (!response.ok) throw new Error(`${response.status}`)
+          return response.arrayBuffer()
+        })
+        .then((bytes) => tellSynth({ type: 'bank', id, bytes }, [bytes]))
+        .catch((error) => {
+          loadedBanks.delete(id)
+          notify(`The instrument could not be fetched (${error instanceof Error ? error.message : error}); the track stays silent until it can.`, true)
+        })
+      loadedBanks.set(id, loading)
+    }
+    return loading
+  }
+
+  function synthChannelOf(trackId: string): number {
+    let channel = synthChannels.get(trackId)
+    if (channel === undefined) {
+      channel = synthChannels.size + 1
+      synthChannels.set(trackId, channel)
+    }
+    return channel
+  }
+
+  const pushedSound = new Map<string, string>()
+  function pushSound(project: Project): void {
+    if (!synthNode) return
+    const set = (channel: number, instrument: number | 'drums', volume: number, pan: number) => {
+      const wanted = JSON.stringify([instrument, volume, pan])
+      if (pushedSound.get(String(channel)) === wanted) return
+      pushedSound.set(String(channel), wanted)
+      tellSynth({ type: 'instrument', synthChannel: channel, instrument })
+      tellSynth({ type: 'level', synthChannel: channel, volume, pan })
+      void loadBank(instrument)
+    }
+    set(clickSynthChannel, 'drums', 0.7, 0)
+    for (const track of project.tracks)
+      set(
+        synthChannelOf(track.id),
+        track.instrument.kind === 'drums' ? 'drums' : track.instrument.program,
+        track.volume,
+        track.pan,
+      )
+  }
+
+  // ── the engine's picture of the project ──
+
+  const pushedContent = new Map<string, readonly unknown[]>()
+  function pushProject(project: Project): void {
+    const hasSolo = project.tracks.some((track) => track.isSolo)
+    const tracks: EngineTrack[] = project.tracks.map((track) => ({
+      id: track.id,
+      synthChannel: synthChannelOf(track.id),
+      input: track.input,
+      isArmed: track.isArmed,
+      isAudible: !track.isMuted && (!hasSolo || track.isSolo),
+      effects: track.effects,
+    }))
+    tellEngine({
+      type: 'setup',
+      setup: {
+        tracks,
+        tempos: project.tempos,
+        meters: project.meters,
+        countInBars: project.countInBars,
+        isClickOn: project.isClickOn,
+        clickSynthChannel,
+      },
+    })
+    for (const track of project.tracks) {
+      const notes = soundingNotes(track)
+      const known = pushedContent.get(track.id)
+      if (known?.[0] === notes && known[1] === track.clips) continue
+      if (known?.[0] === notes && notes.length === 0) continue
+      pushedContent.set(track.id, [notes, track.clips])
+      const columns = packNotes(notes)
+      const controllers = track.clips.filter((clip) => clip.isSounding).flatMap((clip) => clip.controllers)
+      tellEngine({ type: 'trackContent', trackId: track.id, notes: columns, controllers }, columnBuffers(columns))
+    }
+    pushSound(project)
+  }
+  pushProject(initial)
+  const unsubscribe = store.subscribe((state, previous) => {
+    if (state.project !== previous.project) pushProject(state.project)
+  })
+
+  // ── sources ──
+
+  const keyboard = new ComputerKeyboard(window, (event) => onInput(event), (settings) => live.setState({ keyboard: settings }))
+  let standIns: StandInPort | undefined
+  const listening = new Map<string, () => void>()
+
+  function onInput(event: SourceEvent): void {
+    void startAudio()
+    sendInput(event)
+  }
+
+  function ensureStandIns(project: Project): void {
+    if (standIns || !project.sources.some((source) => source.kind === 'standIn')) return
+    standIns = new StandInPort(standInPortId, standInPortName)
+    listening.set(standInPortId, listenToPort(standIns, sendInput))
+  }
+  ensureStandIns(initial)
+  const unsubscribeSources = store.subscribe((state) => ensureStandIns(state.project))
+
+  void followMidiPorts((availability, ports) => {
+    live.setState({ midi: availability })
+    adoptPorts(ports)
+  })
+
+  /** Listens to every port there is; one that vanished lets go of its keys. */
+  function adoptPorts(ports: readonly MidiInputPort[]): void {
+    for (const [id, stop] of listening) {
+      if (id === standInPortId || ports.some((port) => port.id === id)) continue
+      stop()
+      listening.delete(id)
+      tellEngine({ type: 'portLost', portId: id })
+    }
+    for (const port of ports) {
+      if (listening.has(port.id)) continue
+      listening.set(
+        port.id,
+        listenToPort(port, (event) => {
+          seatNewStream(port, event)
+          onInput(event)
+        }),
+      )
+    }
+  }
+
+  /** A stream that no track listens to yet becomes a source with a track of its own, at its first note. */
+  function seatNewStream(port: MidiInputPort, event: SourceEvent): void {
+    if ((event.status & 0xf0) !== 0x90 || event.data2 === 0) return
+    const channel = (event.status & 0x0f) + 1
+    const { project, isReadOnly } = store.getState()
+    if (isReadOnly || listenersOf({ portId: port.id, channel }, project.tracks).length > 0) return
+    const name = `${port.name ?? 'Port'}, channel ${channel}`
+    store.getState().apply(`seat ${name}`, (before) =>
+      addSource(
+        before,
+        { id: `${port.id} ${channel}`, name, kind: 'midiPort', address: { portId: port.id, channel }, description: port.name ?? 'MIDI port' },
+        channel === 10 ? { kind: 'drums' } : { kind: 'program', program: 0 },
+      ),
+    )
+  }
+
+  // ── what the engine tells ──
+
+  function onTransport(transport: TransportState): void {
+    live.setState({ transport })
+    if (transport.state === 'recording') {
+      liveNotes = []
+      performStandIns(transport.startedAtMs, transport.fromTicks)
+    } else {
+      standIns?.stop()
+      if (transport.state === 'stopped') live.setState({ isRehearsing: false })
+    }
+  }
+
+  function performStandIns(startMs: number, fromTicks: Ticks): void {
+    const project = store.getState().project
+    if (!standIns) return
+    const tempoMap = new TempoMap(project.tempos)
+    const seated = standInPlayers.filter((player) =>
+      project.sources.some((source) => source.kind === 'standIn' && source.address.channel === player.habits.channel),
+    )
+    const messages = seated
+      .flatMap((player) => {
+        // Every take is played anew: the seed moves with the takes.
+        const habits = { ...player.habits, seed: player.habits.seed + project.takes.length * 101 }
+        return performPart(player.part, habits, tempoMap, fromTicks)
+      })
+      .sort((a, b) => a.timeMs - b.timeMs)
+    standIns.perform(startMs, messages)
+  }
+
+  function onActivity(events: readonly Activity[]): void {
+    for (const event of events) {
+      if (event.ticks === null) continue
+      for (const trackId of event.trackIds) {
+        if (event.isOn) liveNotes.push({ trackId, key: event.key, velocity: event.velocity, onsetTicks: event.ticks, endTicks: null })
+        else {
+          const open = liveNotes.findLast((note) => note.trackId === trackId && note.key === event.key && note.endTicks === null)
+          if (open) open.endTicks = event.ticks
+        }
+      }
+    }
+    for (const listener of activityListeners) listener(events)
+  }
+
+  function onTakeFinished(message: Extract<FromEngine, { type: 'takeFinished' }>): void {
+    const { project } = store.getState()
+    liveNotes = []
+    if (message.events.count === 0) {
+      notify('Nothing was played, so no take was kept.')
+      return
+    }
+    const tracks = project.tracks.filter((track) => track.isArmed)
+    const tempoMap = new TempoMap(project.tempos)
+    const recorded = takeToNotes(
+      message.events,
+      {
+        takeSerial: message.takeSerial,
+        startTicks: message.startTicks,
+        anchorMs: message.anchorMs,
+        endMs: message.endMs,
+        tempoMap,
+        // Half a sixteenth: what is nearer to the downbeat than to the step before it.
+        earlyMs: (60_000 / tempoMap.tempoAt(message.startTicks) / 4) * 0.5,
+      },
+      tracks,
+      Math.max(project.nextSerial, message.takeSerial + 1),
+    )
+    const name = `Take ${project.takes.length + 1}`.slice(0, longestTakeName)
+    const take = {
+      serial: message.takeSerial,
+      name,
+      recordedAtMs: message.anchorMs,
+      startTicks: message.startTicks,
+      anchorMs: message.anchorMs,
+      durationMs: Math.max(0, message.endMs - message.anchorMs),
+      eventCount: message.events.count,
+    }
+    store.getState().apply(`record ${name}`, (before) => addTake(before, take, recorded.tracks, recorded.nextNoteId))
+    live.setState({ lastTake: { ...recorded.account, name }, interruptedTakes: live.getState().interruptedTakes.filter((serial) => serial !== message.takeSerial) })
+  }
+
+  // ── takes that were interrupted by a crash or a closed page ──
+
+  void journal.takesOf(initial.id).then((takes) => {
+    const known = new Set(store.getState().project.takes.map((take) => take.serial))
+    const interrupted = takes.filter((take) => take.endMs === null && !known.has(take.takeSerial)).map((take) => take.takeSerial)
+    if (interrupted.length > 0) live.setState({ interruptedTakes: interrupted })
+  })
+
+  async function recoverTake(takeSerial: number): Promise<void> {
+    const take = (await journal.takesOf(initial.id)).find((candidate) => candidate.takeSerial === takeSerial)
+    if (!take) return
+    const events = await journal.eventsOf(initial.id, takeSerial)
+    const endMs = events.count > 0 ? events.timesMs[events.count - 1]! : take.anchorMs
+    await journal.finish({ ...take, endMs })
+    onTakeFinished({ type: 'takeFinished', takeSerial, startTicks: take.startTicks, anchorMs: take.anchorMs, endMs, events })
+  }
+
+  async function dismissTake(takeSerial: number): Promise<void> {
+    const take = (await journal.takesOf(initial.id)).find((candidate) => candidate.takeSerial === takeSerial)
+    if (take) await journal.finish({ ...take, endMs: take.anchorMs })
+    live.setState({ interruptedTakes: live.getState().interruptedTakes.filter((serial) => serial !== takeSerial) })
+  }
+
+  // ── commands of the transport ──
+
+  /** Position now, in ticks; runs on while playing. */
+  function positionTicks(): Ticks {
+    const { transport } = live.getState()
+    if (transport.state === 'stopped') return transport.ticks
+    const tempoMap = tempoMapOf(store.getState().project)
+    return tempoMap.ticksAt(tempoMap.msAt(transport.fromTicks) + epochNowMs() - transport.startedAtMs)
+  }
+
+  async function play(fromTicks: Ticks, untilTicks: Ticks | null): Promise<void> {
+    await startAudio()
+    tellEngine({ type: 'play', fromTicks, untilTicks })
+  }
+
+  async function record(fromTicks: Ticks): Promise<void> {
+    if (store.getState().isReadOnly) return
+    await startAudio()
+    let takeSerial = 0
+    // The number is taken at once, so that a take is never confused with another, also after a crash.
+    store.setState((state) => {
+      takeSerial = state.project.nextSerial
+      return { project: { ...state.project, nextSerial: takeSerial + 1 } }
+    })
+    await autosave.flush()
+    tellEngine({ type: 'record', fromTicks, projectId: initial.id, takeSerial })
+  }
+
+  function stop(): void {
+    tellEngine({ type: 'stop' })
+    standIns?.stop()
+    live.setState({ isRehearsing: false })
+  }
+
+  /** Asks the stand-ins to play without recording, to see and hear that everything is connected. */
+  async function rehearse(): Promise<void> {
+    await startAudio()
+    live.setState({ isRehearsing: true })
+    performStandIns(epochNowMs() + 200, 0)
+  }
+
+  function seek(ticks: Ticks): void {
+    const { transport } = live.getState()
+    if (transport.state === 'recording') return
+    if (transport.state === 'playing') tellEngine({ type: 'play', fromTicks: ticks, untilTicks: null })
+    else live.setState({ transport: { state: 'stopped', ticks } })
+  }
+
+  function setArmed(trackId: string, isArmed: boolean): void {
+    store.getState().apply(isArmed ? 'arm a track' : 'disarm a track', (project) => changeTrack(project, trackId, (track: Track) => ({ ...track, isArmed })))
+  }
+
+  function computeApi(): Remote<ComputeApi> {
+    if (!compute) {
+      computeWorker = new Worker(new URL('../engine/compute/compute.worker.ts', import.meta.url), { type: 'module' })
+      compute = wrap<ComputeApi>(computeWorker)
+    }
+    return compute
+  }
+
+  return {
+    store,
+    live,
+    saveStatus: autosave.status,
+    flushSave: autosave.flush,
+    engraver,
+    computeApi,
+    takeOver: lock.takeOver,
+    startAudio,
+    play,
+    record,
+    stop,
+    rehearse,
+    seek,
+    positionTicks,
+    setArmed,
+    recoverTake,
+    dismissTake,
+    notify,
+    dismissNotice: () => live.setState({ notice: null }),
+    panic: () => {
+      standIns?.stop()
+      tellEngine({ type: 'panic' })
+    },
+    audition: (trackId: string, key: number, velocity = 90) => {
+      void startAudio()
+      tellEngine({ type: 'audition', trackId, key, velocity })
+    },
+    input: onInput,
+    keyboard,
+    liveNotes: () => liveNotes,
+    onActivity(listener: (events: readonly Activity[]) => void) {
+      activityListeners.add(listener)
+      return () => activityListeners.delete(listener)
+    },
+    onSynthReport(listener: (report: SynthReport) => void) {
+      synthReportListeners.add(listener)
+      return () => synthReportListeners.delete(listener)
+    },
+    measureSynth: (isOn: boolean) => tellSynth({ type: 'measure', isOn }),
+    takeEvents: (takeSerial: number) => journal.eventsOf(initial.id, takeSerial),
+    async close() {
+      tellEngine({ type: 'stop' })
+      unsubscribe()
+      unsubscribeSources()
+      clearInterval(clockTimer)
+      keyboard.dispose()
+      for (const stopListening of listening.values()) stopListening()
+      standIns?.dispose()
+      await autosave.stop()
+      lock.release()
+      engraver[releaseProxy]()
+      engraverWorker.terminate()
+      computeWorker?.terminate()
+      // The engine gets a moment to write the last of a take.
+      setTimeout(() => engineWorker.terminate(), 1000)
+      await audioContext?.close()
+    },
+  }
+}
+
+const tempoMaps = new WeakMap<Project['tempos'], TempoMap>()
+
+/** The tempo map of a project, made once for each list of tempi. */
+export function tempoMapOf(project: Project): TempoMap {
+  let map = tempoMaps.get(project.tempos)
+  if (!map) {
+    map = new TempoMap(project.tempos)
+    tempoMaps.set(project.tempos, map)
+  }
+  return map
+}
