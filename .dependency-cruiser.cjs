@@ -14,10 +14,14 @@ for (const [index, layer] of layers.entries()) {
 forbidden.push(
   {
     name: 'core-is-free-of-platforms',
-    comment: 'The computation runs in Node, in workers and in tests alike: no React, Next, storage or Node-only API.',
+    comment:
+      'The computation runs in Node, in workers and in tests alike: no React, Next, storage or Node-only API.',
     severity: 'error',
     from: { path: '^src/core/', pathNot: '\\.test\\.ts$' },
-    to: { path: '^(react|react-dom|next|idb|zustand|comlink|node:)|node_modules/(react|react-dom|next|idb|zustand|comlink)/', dependencyTypesNot: ['type-only'] },
+    to: {
+      path: '^(react|react-dom|next|idb|zustand|comlink|node:)|node_modules/(react|react-dom|next|idb|zustand|comlink)/',
+      dependencyTypesNot: ['type-only'],
+    },
   },
   {
     name: 'core-uses-no-node-builtins',
@@ -35,5 +39,9 @@ forbidden.push(
 )
 module.exports = {
   forbidden,
-  options: { tsConfig: { fileName: 'tsconfig.json' }, doNotFollow: { path: 'node_modules' }, tsPreCompilationDeps: true },
+  options: {
+    tsConfig: { fileName: 'tsconfig.json' },
+    doNotFollow: { path: 'node_modules' },
+    tsPreCompilationDeps: true,
+  },
 }

@@ -7,7 +7,10 @@ export default {
   transform: {
     '^.+\\.(ts|tsx|js|mjs)$': [
       '@swc/jest',
-      { jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022' }, module: { type: 'commonjs' } },
+      {
+        jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022' },
+        module: { type: 'commonjs' },
+      },
     ],
   },
   testTimeout: 120_000,

@@ -29,7 +29,10 @@ class UsageError extends Error {}
 
 type Options = Readonly<Record<string, string | undefined>>
 
-const commands: Record<string, { options: readonly string[]; run: (file: string, options: Options) => unknown }> = {
+const commands: Record<
+  string,
+  { options: readonly string[]; run: (file: string, options: Options) => unknown }
+> = {
   inspect: { options: [], run: (file) => inspectMidiFile(readMidiFile(readInput(file))) },
   score: {
     options: ['out', 'split', 'grid', 'tuplets', 'min-velocity', 'min-length-ms', 'chord-window-ms'],
@@ -41,7 +44,11 @@ const commands: Record<string, { options: readonly string[]; run: (file: string,
 
 function score(file: string, options: Options) {
   const out = required(options.out, '--out FILE.musicxml')
-  const { score, report, warnings } = scoreFromMidi(readInput(file), basename(file, extname(file)), parseScoreOptions(options))
+  const { score, report, warnings } = scoreFromMidi(
+    readInput(file),
+    basename(file, extname(file)),
+    parseScoreOptions(options),
+  )
   const musicXml = writeMusicXml(score)
   writeOutput(out, extname(out).toLowerCase() === '.mxl' ? compressMusicXml(musicXml) : musicXml)
   for (const warning of warnings) process.stderr.write(`${warning}\n`)
@@ -65,7 +72,12 @@ function stems(file: string, options: Options) {
   mkdirSync(directory, { recursive: true })
   for (const stem of files) writeOutput(join(directory, stem.fileName), writeMidiFile(stem.file))
   return {
-    files: files.map(({ fileName, part }) => ({ file: fileName, name: part.name, channel: part.channel, notes: part.notes })),
+    files: files.map(({ fileName, part }) => ({
+      file: fileName,
+      name: part.name,
+      channel: part.channel,
+      notes: part.notes,
+    })),
     notes: files.reduce((sum, { part }) => sum + part.notes, 0),
   }
 }
@@ -104,7 +116,8 @@ function main(args: string[]): number {
   }
   try {
     const { values, positionals } = parseArguments(rest, command.options)
-    if (positionals.length !== 1) throw new UsageError(positionals.length === 0 ? 'FILE.mid is missing' : 'One file at a time')
+    if (positionals.length !== 1)
+      throw new UsageError(positionals.length === 0 ? 'FILE.mid is missing' : 'One file at a time')
     process.stdout.write(`${JSON.stringify(command.run(positionals[0]!, values), null, 2)}\n`)
     return 0
   } catch (error) {

@@ -1,6 +1,6 @@
-import type { NoteColumns } from '@/core/event/noteColumns'
 import type { TakeEvents } from '@/core/capture/takeEvents'
 import type { ControllerEvent } from '@/core/event/note'
+import type { NoteColumns } from '@/core/event/noteColumns'
 import type { EffectSlot, InputAddress } from '@/core/project/schema'
 import type { MeterChange } from '@/core/time/meterMap'
 import type { TempoChange } from '@/core/time/tempoMap'
@@ -47,7 +47,12 @@ export type ToEngine =
       readonly controllers: readonly ControllerEvent[]
     }
   | { readonly type: 'play'; readonly fromTicks: Ticks; readonly untilTicks: Ticks | null }
-  | { readonly type: 'record'; readonly fromTicks: Ticks; readonly projectId: string; readonly takeSerial: number }
+  | {
+      readonly type: 'record'
+      readonly fromTicks: Ticks
+      readonly projectId: string
+      readonly takeSerial: number
+    }
   | { readonly type: 'stop' }
   | { readonly type: 'input'; readonly events: readonly SourceEvent[] }
   /** Ends the notes that a vanished port still holds. */

@@ -33,7 +33,11 @@ export function startAutosave(store: ProjectStore, alreadySaved: Project | null)
     } catch (error) {
       const before = status.getState()
       status.setState(
-        { state: 'failed', reason: storageReason(error), sinceMs: before.state === 'failed' ? before.sinceMs : Date.now() },
+        {
+          state: 'failed',
+          reason: storageReason(error),
+          sinceMs: before.state === 'failed' ? before.sinceMs : Date.now(),
+        },
         true,
       )
     }

@@ -59,7 +59,15 @@ export async function listProjects(): Promise<ProjectSummary[]> {
 function summaryOf({ id, head, changedAtMs }: StoredProject): ProjectSummary {
   try {
     const { name, subtitle, tracks, takes } = readProjectHead(head)
-    return { id, name, subtitle, trackCount: tracks.length, takeCount: takes.length, changedAtMs, problem: null }
+    return {
+      id,
+      name,
+      subtitle,
+      trackCount: tracks.length,
+      takeCount: takes.length,
+      changedAtMs,
+      problem: null,
+    }
   } catch (error) {
     if (!(error instanceof ProjectFormatError)) throw error
     return { id, name: id, subtitle: '', trackCount: 0, takeCount: 0, changedAtMs, problem: error.message }
@@ -86,7 +94,11 @@ export async function loadProject(id: string): Promise<Project | null> {
  *
  * @param saved what was written last, by clip id; brought up to date
  */
-export async function saveProject(project: Project, saved: Map<string, Pick<Clip, 'notes' | 'controllers'>>, nowMs: number): Promise<void> {
+export async function saveProject(
+  project: Project,
+  saved: Map<string, Pick<Clip, 'notes' | 'controllers'>>,
+  nowMs: number,
+): Promise<void> {
   const clips = project.tracks.flatMap((track) => track.clips)
   const changed = clips.filter((clip) => {
     const last = saved.get(clip.id)
@@ -97,7 +109,9 @@ export async function saveProject(project: Project, saved: Map<string, Pick<Clip
   const transaction = (await open()).transaction(['projects', 'clips'], 'readwrite')
   const store = transaction.objectStore('clips')
   await Promise.all([
-    transaction.objectStore('projects').put({ id: project.id, head: headOf(project), changedAtMs: nowMs, trashedAtMs: null }),
+    transaction
+      .objectStore('projects')
+      .put({ id: project.id, head: headOf(project), changedAtMs: nowMs, trashedAtMs: null }),
     ...changed.map((clip) => store.put({ projectId: project.id, clipId: clip.id, content: contentOf(clip) })),
     ...gone.map((clipId) => store.delete([project.id, clipId])),
     transaction.done,
@@ -114,14 +128,23 @@ export async function trashProject(id: string, nowMs: number | null): Promise<vo
 
 export async function renameProject(id: string, name: string): Promise<void> {
   const project = await loadProject(id)
-  if (project) await saveProject({ ...project, name }, new Map(project.tracks.flatMap((track) => track.clips.map((clip) => [clip.id, clip]))), Date.now())
+  if (project)
+    await saveProject(
+      { ...project, name },
+      new Map(project.tracks.flatMap((track) => track.clips.map((clip) => [clip.id, clip]))),
+      Date.now(),
+    )
 }
 
 /** A copy under a new id, with its takes. */
 export async function duplicateProject(id: string, newId: string, nowMs: number): Promise<void> {
   const project = await loadProject(id)
   if (!project) return
-  await saveProject({ ...project, id: newId, name: `${project.name} copy`, createdAtMs: nowMs }, new Map(), nowMs)
+  await saveProject(
+    { ...project, id: newId, name: `${project.name} copy`, createdAtMs: nowMs },
+    new Map(),
+    nowMs,
+  )
   for (const take of await journal.takesOf(id))
     await journal.put({ ...take, projectId: newId }, await journal.eventsOf(id, take.takeSerial))
 }

@@ -1,3 +1,6 @@
+/** Time for the other tab to write its last change. */
+const saveMs = 800
+
 /**
  * One tab at a time may change a project (Web Locks API, W3C). A second tab reads only, and may take over; the first
  * is told and reads only from then on.
@@ -29,7 +32,11 @@ export function holdProject(projectId: string, onReadOnly: (isReadOnly: boolean)
 
   if (navigator.locks) void hold({ ifAvailable: true })
   return {
-    takeOver: () => void hold({ steal: true }),
+    /** Takes the project from the other tab, gives that one time to save, and reads it afresh. */
+    takeOver() {
+      void hold({ steal: true })
+      setTimeout(() => location.reload(), saveMs)
+    },
     release() {
       isReleased = true
       letGo?.()

@@ -44,19 +44,31 @@ export function createProjectStore(initial: Project) {
       const last = past.at(-1)
       const joins = groupKey !== undefined && last?.groupKey === groupKey && atMs - last.atMs < groupMs
       const step = { label, project: joins ? last.project : project, groupKey: groupKey ?? null, atMs }
-      set({ project: next, past: [...(joins ? past.slice(0, -1) : past), step].slice(-mostSteps), future: [] })
+      set({
+        project: next,
+        past: [...(joins ? past.slice(0, -1) : past), step].slice(-mostSteps),
+        future: [],
+      })
     },
     undo() {
       const { project, past, future, isReadOnly } = get()
       const step = past.at(-1)
       if (!step || isReadOnly) return
-      set({ project: keepSerials(step.project, project), past: past.slice(0, -1), future: [...future, { ...step, project }] })
+      set({
+        project: keepSerials(step.project, project),
+        past: past.slice(0, -1),
+        future: [...future, { ...step, project }],
+      })
     },
     redo() {
       const { project, past, future, isReadOnly } = get()
       const step = future.at(-1)
       if (!step || isReadOnly) return
-      set({ project: keepSerials(step.project, project), past: [...past, { ...step, project }], future: future.slice(0, -1) })
+      set({
+        project: keepSerials(step.project, project),
+        past: [...past, { ...step, project }],
+        future: future.slice(0, -1),
+      })
     },
     setReadOnly(isReadOnly) {
       set({ isReadOnly })

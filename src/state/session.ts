@@ -15,14 +15,26 @@ import type { ComputeApi } from '@/engine/compute/compute.worker'
 import type { EngraverApi } from '@/engine/engraver/engraver.worker'
 import { journal } from '@/engine/journal/journal'
 import { ComputerKeyboard, type KeyboardSettings } from '@/engine/midiInput/computerKeyboard'
-import { followMidiPorts, listenToPort, type MidiAvailability, type MidiInputPort } from '@/engine/midiInput/midiInputs'
-import type { Activity, EngineTrack, FromEngine, SourceEvent, ToEngine, TransportState } from '@/engine/protocol'
+import {
+  followMidiPorts,
+  listenToPort,
+  type MidiAvailability,
+  type MidiInputPort,
+} from '@/engine/midiInput/midiInputs'
+import type {
+  Activity,
+  EngineTrack,
+  FromEngine,
+  SourceEvent,
+  ToEngine,
+  TransportState,
+} from '@/engine/protocol'
 import { StandInPort } from '@/engine/standIns/standInPort'
-import type { SynthMessage, SynthReport } from '@/engine/synth/commands'
 import { bankId } from '@/engine/synth/banks'
+import type { SynthMessage, SynthReport } from '@/engine/synth/commands'
 import { startAutosave } from './autosave'
-import { createProjectStore, type ProjectStore } from './projectStore'
 import { holdProject } from './projectLock'
+import { createProjectStore } from './projectStore'
 
 export type AudioState = 'waiting for a key or click' | 'on' | 'unavailable'
 
@@ -71,15 +83,26 @@ export async function openSession(initial: Project, isStored: boolean) {
     interruptedTakes: [],
   }))
   const autosave = startAutosave(store, isStored ? initial : null)
-  const lock = holdProject(initial.id, (isReadOnly) => store.getState().setReadOnly(isReadOnly))
+  const lock = holdProject(
+    initial.id,
+    (isReadOnly) =>
+      void (isReadOnly ? autosave.flush() : Promise.resolve()).then(() =>
+        store.getState().setReadOnly(isReadOnly),
+      ),
+  )
 
-  const engineWorker = new Worker(new URL('../engine/transport/engine.worker.ts', import.meta.url), { type: 'module' })
-  const engraverWorker = new Worker(new URL('../engine/engraver/engraver.worker.ts', import.meta.url), { type: 'module' })
+  const engineWorker = new Worker(new URL('../engine/transport/engine.worker.ts', import.meta.url), {
+    type: 'module',
+  })
+  const engraverWorker = new Worker(new URL('../engine/engraver/engraver.worker.ts', import.meta.url), {
+    type: 'module',
+  })
   const engraver = wrap<EngraverApi>(engraverWorker)
   let computeWorker: Worker | undefined
   let compute: Remote<ComputeApi> | undefined
 
-  const tellEngine = (message: ToEngine, transfer: Transferable[] = []) => engineWorker.postMessage(message, transfer)
+  const tellEngine = (message: ToEngine, transfer: Transferable[] = []) =>
+    engineWorker.postMessage(message, transfer)
   const sendInput = (event: SourceEvent) => tellEngine({ type: 'input', events: [event] })
 
   const activityListeners = new Set<(events: readonly Activity[]) => void>()
@@ -98,7 +121,10 @@ export async function openSession(initial: Project, isStored: boolean) {
         onTakeFinished(message)
         return
       case 'journalFailed':
-        notify(`What is being played could not be stored safely (${message.reason}). It is still in memory: stop and save the project to a file.`, true)
+        notify(
+          `What is being played could not be stored safely (${message.reason}). It is still in memory: stop and save the project to a file.`,
+          true,
+        )
     }
   }
 
@@ -128,31 +154,41 @@ export async function openSession(initial: Project, isStored: boolean) {
         const context = new AudioContext({ latencyHint: 'interactive' })
         audioContext = context
         await context.audioWorklet.addModule('/worklets/synth.js')
-        const node = new AudioWorkletNode(context, 'unbroken-synth', { numberOfInputs: 0, outputChannelCount: [2] })
+        const node = new AudioWorkletNode(context, 'unbroken-synth', {
+          numberOfInputs: 0,
+          outputChannelCount: [2],
+        })
         node.connect(context.destination)
         node.port.onmessage = (event: MessageEvent<SynthReport>) => {
-          if (event.data.type === 'bankFailed') notify(`An instrument could not be loaded: ${event.data.reason}`, true)
+          if (event.data.type === 'bankFailed')
+            notify(`An instrument could not be loaded: ${event.data.reason}`, true)
           for (const listener of synthReportListeners) listener(event.data)
         }
         synthNode = node
         const channel = new MessageChannel()
-        node.port.postMessage({ type: 'connect', port: channel.port1 } satisfies SynthMessage, [channel.port1])
+        node.port.postMessage({ type: 'connect', port: channel.port1 } satisfies SynthMessage, [
+          channel.port1,
+        ])
         tellEngine({ type: 'connectSynth', port: channel.port2 }, [channel.port2])
         await context.resume()
         sampleClock()
         pushSound(store.getState().project)
         live.setState({ audio: context.state === 'running' ? 'on' : 'waiting for a key or click' })
-        context.onstatechange = () => live.setState({ audio: context.state === 'running' ? 'on' : 'waiting for a key or click' })
+        context.onstatechange = () =>
+          live.setState({ audio: context.state === 'running' ? 'on' : 'waiting for a key or click' })
       } catch (error) {
         live.setState({ audio: 'unavailable' })
-        notify(`There is no sound: ${error instanceof Error ? error.message : error}. Recording and everything else work.`, true)
+        notify(
+          `There is no sound: ${error instanceof Error ? error.message : error}. Recording and everything else work.`,
+          true,
+        )
       }
     })()
     return startingAudio
   }
 
   function sampleClock(): void {
-    if (!audioContext || audioContext.state !== 'running') return
+    if (audioContext?.state !== 'running') return
     const stamp = audioContext.getOutputTimestamp()
     const sample: ClockSample =
       stamp.performanceTime && stamp.contextTime
@@ -174,7 +210,10 @@ export async function openSession(initial: Project, isStored: boolean) {
         .then((bytes) => tellSynth({ type: 'bank', id, bytes }, [bytes]))
         .catch((error) => {
           loadedBanks.delete(id)
-          notify(`The instrument could not be fetched (${error instanceof Error ? error.message : error}); the track stays silent until it can.`, true)
+          notify(
+            `The instrument could not be fetched (${error instanceof Error ? error.message : error}); the track stays silent until it can.`,
+            true,
+          )
         })
       loadedBanks.set(id, loading)
     }
@@ -243,7 +282,10 @@ export async function openSession(initial: Project, isStored: boolean) {
       pushedContent.set(track.id, [notes, track.clips])
       const columns = packNotes(notes)
       const controllers = track.clips.filter((clip) => clip.isSounding).flatMap((clip) => clip.controllers)
-      tellEngine({ type: 'trackContent', trackId: track.id, notes: columns, controllers }, columnBuffers(columns))
+      tellEngine(
+        { type: 'trackContent', trackId: track.id, notes: columns, controllers },
+        columnBuffers(columns),
+      )
     }
     pushSound(project)
   }
@@ -254,7 +296,11 @@ export async function openSession(initial: Project, isStored: boolean) {
 
   // ── sources ──
 
-  const keyboard = new ComputerKeyboard(window, (event) => onInput(event), (settings) => live.setState({ keyboard: settings }))
+  const keyboard = new ComputerKeyboard(
+    window,
+    (event) => onInput(event),
+    (settings) => live.setState({ keyboard: settings }),
+  )
   let standIns: StandInPort | undefined
   const listening = new Map<string, () => void>()
 
@@ -306,7 +352,13 @@ export async function openSession(initial: Project, isStored: boolean) {
     store.getState().apply(`seat ${name}`, (before) =>
       addSource(
         before,
-        { id: `${port.id} ${channel}`, name, kind: 'midiPort', address: { portId: port.id, channel }, description: port.name ?? 'MIDI port' },
+        {
+          id: `${port.id} ${channel}`,
+          name,
+          kind: 'midiPort',
+          address: { portId: port.id, channel },
+          description: port.name ?? 'MIDI port',
+        },
         channel === 10 ? { kind: 'drums' } : { kind: 'program', program: 0 },
       ),
     )
@@ -330,7 +382,9 @@ export async function openSession(initial: Project, isStored: boolean) {
     if (!standIns) return
     const tempoMap = new TempoMap(project.tempos)
     const seated = standInPlayers.filter((player) =>
-      project.sources.some((source) => source.kind === 'standIn' && source.address.channel === player.habits.channel),
+      project.sources.some(
+        (source) => source.kind === 'standIn' && source.address.channel === player.habits.channel,
+      ),
     )
     const messages = seated
       .flatMap((player) => {
@@ -346,9 +400,18 @@ export async function openSession(initial: Project, isStored: boolean) {
     for (const event of events) {
       if (event.ticks === null) continue
       for (const trackId of event.trackIds) {
-        if (event.isOn) liveNotes.push({ trackId, key: event.key, velocity: event.velocity, onsetTicks: event.ticks, endTicks: null })
+        if (event.isOn)
+          liveNotes.push({
+            trackId,
+            key: event.key,
+            velocity: event.velocity,
+            onsetTicks: event.ticks,
+            endTicks: null,
+          })
         else {
-          const open = liveNotes.findLast((note) => note.trackId === trackId && note.key === event.key && note.endTicks === null)
+          const open = liveNotes.findLast(
+            (note) => note.trackId === trackId && note.key === event.key && note.endTicks === null,
+          )
           if (open) open.endTicks = event.ticks
         }
       }
@@ -389,15 +452,22 @@ export async function openSession(initial: Project, isStored: boolean) {
       durationMs: Math.max(0, message.endMs - message.anchorMs),
       eventCount: message.events.count,
     }
-    store.getState().apply(`record ${name}`, (before) => addTake(before, take, recorded.tracks, recorded.nextNoteId))
-    live.setState({ lastTake: { ...recorded.account, name }, interruptedTakes: live.getState().interruptedTakes.filter((serial) => serial !== message.takeSerial) })
+    store
+      .getState()
+      .apply(`record ${name}`, (before) => addTake(before, take, recorded.tracks, recorded.nextNoteId))
+    live.setState({
+      lastTake: { ...recorded.account, name },
+      interruptedTakes: live.getState().interruptedTakes.filter((serial) => serial !== message.takeSerial),
+    })
   }
 
   // ── takes that were interrupted by a crash or a closed page ──
 
   void journal.takesOf(initial.id).then((takes) => {
     const known = new Set(store.getState().project.takes.map((take) => take.serial))
-    const interrupted = takes.filter((take) => take.endMs === null && !known.has(take.takeSerial)).map((take) => take.takeSerial)
+    const interrupted = takes
+      .filter((take) => take.endMs === null && !known.has(take.takeSerial))
+      .map((take) => take.takeSerial)
     if (interrupted.length > 0) live.setState({ interruptedTakes: interrupted })
   })
 
@@ -407,13 +477,22 @@ export async function openSession(initial: Project, isStored: boolean) {
     const events = await journal.eventsOf(initial.id, takeSerial)
     const endMs = events.count > 0 ? events.timesMs[events.count - 1]! : take.anchorMs
     await journal.finish({ ...take, endMs })
-    onTakeFinished({ type: 'takeFinished', takeSerial, startTicks: take.startTicks, anchorMs: take.anchorMs, endMs, events })
+    onTakeFinished({
+      type: 'takeFinished',
+      takeSerial,
+      startTicks: take.startTicks,
+      anchorMs: take.anchorMs,
+      endMs,
+      events,
+    })
   }
 
   async function dismissTake(takeSerial: number): Promise<void> {
     const take = (await journal.takesOf(initial.id)).find((candidate) => candidate.takeSerial === takeSerial)
     if (take) await journal.finish({ ...take, endMs: take.anchorMs })
-    live.setState({ interruptedTakes: live.getState().interruptedTakes.filter((serial) => serial !== takeSerial) })
+    live.setState({
+      interruptedTakes: live.getState().interruptedTakes.filter((serial) => serial !== takeSerial),
+    })
   }
 
   // ── commands of the transport ──
@@ -465,12 +544,18 @@ export async function openSession(initial: Project, isStored: boolean) {
   }
 
   function setArmed(trackId: string, isArmed: boolean): void {
-    store.getState().apply(isArmed ? 'arm a track' : 'disarm a track', (project) => changeTrack(project, trackId, (track: Track) => ({ ...track, isArmed })))
+    store
+      .getState()
+      .apply(isArmed ? 'arm a track' : 'disarm a track', (project) =>
+        changeTrack(project, trackId, (track: Track) => ({ ...track, isArmed })),
+      )
   }
 
   function computeApi(): Remote<ComputeApi> {
     if (!compute) {
-      computeWorker = new Worker(new URL('../engine/compute/compute.worker.ts', import.meta.url), { type: 'module' })
+      computeWorker = new Worker(new URL('../engine/compute/compute.worker.ts', import.meta.url), {
+        type: 'module',
+      })
       compute = wrap<ComputeApi>(computeWorker)
     }
     return compute

@@ -54,7 +54,10 @@ export function performPart(
     const ownSlip = gaussian(habits.seed, index, 1) * Math.min(4, habits.deviationMs / 3)
     const writtenMs = tempoMap.msAt(note.onsetTicks) - startMs
     const lengthMs = tempoMap.msAt(note.onsetTicks + note.durationTicks) - startMs - writtenMs
-    const onMs = Math.max(writtenMs + habits.biasMs + chordSlip + ownSlip, (lastOff.get(note.key) ?? -1e9) + 5)
+    const onMs = Math.max(
+      writtenMs + habits.biasMs + chordSlip + ownSlip,
+      (lastOff.get(note.key) ?? -1e9) + 5,
+    )
     const heldMs = Math.max(30, lengthMs * habits.gate + gaussian(habits.seed, index, 2) * habits.deviationMs)
     const velocity = Math.round(note.velocity + gaussian(habits.seed, index, 3) * habits.velocitySpread)
     lastOff.set(note.key, onMs + heldMs)

@@ -58,7 +58,10 @@ export class TakeRecorder {
 
   private grow(): void {
     this.capacity *= 2
-    const grown = <Column extends Float64Array | Uint16Array | Uint8Array>(old: Column, next: Column): Column => {
+    const grown = <Column extends Float64Array | Uint16Array | Uint8Array>(
+      old: Column,
+      next: Column,
+    ): Column => {
       next.set(old)
       return next
     }
@@ -75,6 +78,12 @@ export function joinTakeEvents(stretches: readonly TakeEvents[]): TakeEvents {
   const recorder = new TakeRecorder()
   for (const events of stretches)
     for (let i = 0; i < events.count; i++)
-      recorder.add(events.portIds[events.ports[i]!]!, events.timesMs[i]!, events.statuses[i]!, events.data1[i]!, events.data2[i]!)
+      recorder.add(
+        events.portIds[events.ports[i]!]!,
+        events.timesMs[i]!,
+        events.statuses[i]!,
+        events.data1[i]!,
+        events.data2[i]!,
+      )
   return recorder.slice()
 }

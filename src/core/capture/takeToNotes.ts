@@ -97,7 +97,9 @@ export function takeToNotes(
   for (const [index, message] of messages.entries()) {
     if (!message || message.type === 'noteOn' || message.type === 'noteOff') continue
     for (const track of router.listenersOf(events.portIds[events.ports[index]!]!, message.channel))
-      controllersOf.get(track.id)!.push(controllerOf(message, Math.max(placement.startTicks, ticksAt(events.timesMs[index]!))))
+      controllersOf
+        .get(track.id)!
+        .push(controllerOf(message, Math.max(placement.startTicks, ticksAt(events.timesMs[index]!))))
   }
   const recorded = tracks
     .map((track) => ({

@@ -80,7 +80,9 @@ export const standInPlayers: readonly StandInPlayer[] = [
     description: 'keyboard, two hands',
     instrument: { kind: 'program', program: 0 },
     habits: { channel: 2, deviationMs: 9, biasMs: 3, gate: 0.9, velocitySpread: 7, seed: 23 },
-    part: [...line(rightHand, 70), ...line(leftHand, 76)].sort((a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key),
+    part: [...line(rightHand, 70), ...line(leftHand, 76)].sort(
+      (a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key,
+    ),
   },
   {
     name: 'Sefa’s harp',
@@ -113,13 +115,23 @@ export function seatStandIns(project: Project): Project {
 export function seatComputerKeyboard(project: Project, portId: string): Project {
   return addSource(
     project,
-    { id: 'computer-keyboard', name: 'Your keys', kind: 'computerKeyboard', address: { portId, channel: 1 }, description: 'computer keyboard' },
+    {
+      id: 'computer-keyboard',
+      name: 'Your keys',
+      kind: 'computerKeyboard',
+      address: { portId, channel: 1 },
+      description: 'computer keyboard',
+    },
     { kind: 'program', program: 11 },
   )
 }
 
 /** The demo with one rehearsed take, performed by the stand-ins exactly as they perform live. */
-export function createDemo(id: string, nowMs: number, keyboardPortId: string): { project: Project; takeSerial: number; events: TakeEvents } {
+export function createDemo(
+  id: string,
+  nowMs: number,
+  keyboardPortId: string,
+): { project: Project; takeSerial: number; events: TakeEvents } {
   const empty: Project = {
     ...emptyProject(id, 'Lamps on the Ebb', nowMs),
     subtitle: 'for the lantern evening in Sandmarch',
@@ -141,6 +153,14 @@ export function createDemo(id: string, nowMs: number, keyboardPortId: string): {
     seated.tracks,
     takeSerial + 1,
   )
-  const take = { serial: takeSerial, name: 'First rehearsal', recordedAtMs: nowMs, startTicks: 0, anchorMs: nowMs, durationMs, eventCount: events.count }
+  const take = {
+    serial: takeSerial,
+    name: 'First rehearsal',
+    recordedAtMs: nowMs,
+    startTicks: 0,
+    anchorMs: nowMs,
+    durationMs,
+    eventCount: events.count,
+  }
   return { project: addTake(seated, take, recorded.tracks, recorded.nextNoteId), takeSerial, events }
 }

@@ -3,21 +3,36 @@ import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 
 /** Edits of the notes of a clip: pure, each returns a new list in order of onset. */
 
-export function moveNotes(notes: readonly Note[], ids: ReadonlySet<NoteId>, byTicks: Ticks, byKeys: number): Note[] {
+export function moveNotes(
+  notes: readonly Note[],
+  ids: ReadonlySet<NoteId>,
+  byTicks: Ticks,
+  byKeys: number,
+): Note[] {
   const chosen = notes.filter((note) => ids.has(note.id))
   // The selection moves as a whole: it stops where its first, lowest or highest note meets the edge.
-  const firstOnset = chosen.reduce((first, note) => Math.min(first, note.onsetTicks), Number.POSITIVE_INFINITY)
+  const firstOnset = chosen.reduce(
+    (first, note) => Math.min(first, note.onsetTicks),
+    Number.POSITIVE_INFINITY,
+  )
   const ticks = Math.max(byTicks, -firstOnset)
   const lowest = chosen.reduce((low, note) => Math.min(low, note.key), 127)
   const highest = chosen.reduce((high, note) => Math.max(high, note.key), 0)
   const keys = Math.max(-lowest, Math.min(127 - highest, byKeys))
   return notes
-    .map((note) => (ids.has(note.id) ? { ...note, onsetTicks: note.onsetTicks + ticks, key: note.key + keys } : note))
+    .map((note) =>
+      ids.has(note.id) ? { ...note, onsetTicks: note.onsetTicks + ticks, key: note.key + keys } : note,
+    )
     .sort(byOnset)
 }
 
 /** Changes where notes end; none gets shorter than `leastTicks`. */
-export function stretchNotes(notes: readonly Note[], ids: ReadonlySet<NoteId>, byTicks: Ticks, leastTicks: Ticks = 120): Note[] {
+export function stretchNotes(
+  notes: readonly Note[],
+  ids: ReadonlySet<NoteId>,
+  byTicks: Ticks,
+  leastTicks: Ticks = 120,
+): Note[] {
   return notes.map((note) =>
     ids.has(note.id) ? { ...note, durationTicks: Math.max(leastTicks, note.durationTicks + byTicks) } : note,
   )
@@ -37,7 +52,12 @@ export function setVelocity(notes: readonly Note[], ids: ReadonlySet<NoteId>, ve
  *
  * @param strength 0 leaves all as it is, 1 puts every note on the grid
  */
-export function quantiseNotes(notes: readonly Note[], ids: ReadonlySet<NoteId>, gridTicks: Ticks, strength: number): Note[] {
+export function quantiseNotes(
+  notes: readonly Note[],
+  ids: ReadonlySet<NoteId>,
+  gridTicks: Ticks,
+  strength: number,
+): Note[] {
   return notes
     .map((note) => {
       if (!ids.has(note.id)) return note

@@ -28,7 +28,13 @@ export const arpeggioSettingsSchema = z.object({
 
 export type ArpeggioSettings = Readonly<z.infer<typeof arpeggioSettingsSchema>>
 
-export const defaultArpeggio: ArpeggioSettings = { rate: '1/16', direction: 'up', octaves: 1, gate: 0.8, seed: 1 }
+export const defaultArpeggio: ArpeggioSettings = {
+  rate: '1/16',
+  direction: 'up',
+  octaves: 1,
+  gate: 0.8,
+  seed: 1,
+}
 
 interface HeldNote {
   readonly key: number
@@ -120,12 +126,18 @@ export const arpeggio: NoteEffect<ArpeggioSettings, ArpeggioState> = {
   },
 }
 
-function pick(held: readonly HeldNote[], stepNumber: number, atTicks: Ticks, settings: ArpeggioSettings): HeldNote {
+function pick(
+  held: readonly HeldNote[],
+  stepNumber: number,
+  atTicks: Ticks,
+  settings: ArpeggioSettings,
+): HeldNote {
   const rising = [...held].sort((a, b) => a.key - b.key || a.sourceId - b.sourceId)
   const order = settings.direction === 'as played' ? [...held] : rising
   const ladder: HeldNote[] = []
   for (let octave = 0; octave < settings.octaves; octave++) {
-    for (const note of order) if (note.key + 12 * octave <= 127) ladder.push({ ...note, key: note.key + 12 * octave })
+    for (const note of order)
+      if (note.key + 12 * octave <= 127) ladder.push({ ...note, key: note.key + 12 * octave })
   }
   const count = ladder.length
   switch (settings.direction) {

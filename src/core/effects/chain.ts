@@ -20,7 +20,11 @@ export function processChain(
   let events = window.events
   const next: Record<string, ArpeggioState> = {}
   for (const slot of activeEffects(slots)) {
-    const result = arpeggio.process({ ...window, events }, state[slot.id] ?? arpeggio.initialState(), slot.settings)
+    const result = arpeggio.process(
+      { ...window, events },
+      state[slot.id] ?? arpeggio.initialState(),
+      slot.settings,
+    )
     events = result.out
     next[slot.id] = result.state
   }

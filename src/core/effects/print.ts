@@ -1,7 +1,7 @@
 import { byOnset, type Note } from '../event/note'
 import type { EffectSlot } from '../project/schema'
-import type { EffectEvent } from './noteEffect'
 import { processChain } from './chain'
+import type { EffectEvent } from './noteEffect'
 
 /** Notes as the events an effect takes: at one tick, offs before ons. */
 export function noteEvents(notes: readonly Note[]): EffectEvent[] {
@@ -9,7 +9,12 @@ export function noteEvents(notes: readonly Note[]): EffectEvent[] {
   for (const note of notes) {
     const shared = { key: note.key, channel: note.channel, sourceId: note.id }
     events.push({ type: 'on', tick: note.onsetTicks, velocity: note.velocity, ...shared })
-    events.push({ type: 'off', tick: note.onsetTicks + note.durationTicks, velocity: note.releaseVelocity, ...shared })
+    events.push({
+      type: 'off',
+      tick: note.onsetTicks + note.durationTicks,
+      velocity: note.releaseVelocity,
+      ...shared,
+    })
   }
   return events.sort(byTickOffsFirst)
 }

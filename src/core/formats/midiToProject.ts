@@ -47,7 +47,12 @@ export function midiToProject(
 function conductorOf(conductor: readonly MidiFileEvent[], scale: (tick: number) => number) {
   const tempos = conductor.flatMap((event) =>
     event.type === 'tempo'
-      ? [{ tick: scale(event.tick), tempoBpm: Math.min(1000, Math.max(4, 6e7 / event.microsecondsPerQuarter)) }]
+      ? [
+          {
+            tick: scale(event.tick),
+            tempoBpm: Math.min(1000, Math.max(4, 6e7 / event.microsecondsPerQuarter)),
+          },
+        ]
       : [],
   )
   const meters = conductor.flatMap((event) =>
@@ -88,7 +93,10 @@ function addPart(project: Project, part: FilePart, scale: (tick: number) => numb
     })
     .sort((a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key)
     .map((note) => ({ ...note, id: serial++ }))
-  const firstOnset = part.notes.reduce((first, note) => Math.min(first, note.onTick), Number.POSITIVE_INFINITY)
+  const firstOnset = part.notes.reduce(
+    (first, note) => Math.min(first, note.onTick),
+    Number.POSITIVE_INFINITY,
+  )
   const volume = initialController(part.others, 7, firstOnset)
   const pan = initialController(part.others, 10, firstOnset)
   const program = part.others.find((event) => event.type === 'program')

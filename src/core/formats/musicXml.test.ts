@@ -5,12 +5,12 @@ import { parse } from 'musicxml-io'
 import { validateXML } from 'xmllint-wasm'
 import type { Note } from '../event/note'
 import { buildScore } from '../notation/buildScore'
+import { composeKnownScore, perform, rhythmVocabularies } from '../notation/rhythm/performedScores.testing'
 import type { Score } from '../notation/score'
 import { emptyProject, newClip, newTrack } from '../project/create'
 import type { Instrument, Project } from '../project/schema'
 import { expectedScoreNotes } from '../proof/expected'
 import { proveMusicXml } from '../proof/proveMusicXml'
-import { composeKnownScore, perform, rhythmVocabularies } from '../notation/rhythm/performedScores.testing'
 import { writeMusicXml } from './musicXml'
 import { verovioReader } from './verovioReader.testing'
 
@@ -33,12 +33,18 @@ async function schemaErrors(xml: string): Promise<string[]> {
   return result.errors.map((error) => error.message)
 }
 
-function projectOf(parts: readonly { name: string; instrument: Instrument; notes: readonly Note[] }[]): Project {
+function projectOf(
+  parts: readonly { name: string; instrument: Instrument; notes: readonly Note[] }[],
+): Project {
   let project = emptyProject('test', 'Test <piece> & "more"', 0)
   let id = 1
   for (const part of parts) {
     const notes = part.notes.map((note) => ({ ...note, id: id++ }))
-    project = newTrack(project, { name: part.name, instrument: part.instrument, clips: [newClip(`c${id}`, 'x', notes)] }).project
+    project = newTrack(project, {
+      name: part.name,
+      instrument: part.instrument,
+      clips: [newClip(`c${id}`, 'x', notes)],
+    }).project
   }
   return project
 }
@@ -81,7 +87,9 @@ function readWithMusicXmlIo(xml: string): { onsetTicks: number; durationTicks: n
       }
       barStart += longest
     }
-    return notes.sort((a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key || a.durationTicks - b.durationTicks)
+    return notes.sort(
+      (a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key || a.durationTicks - b.durationTicks,
+    )
   })
 }
 
@@ -98,9 +106,11 @@ const styledProject = () =>
     Object.keys(rhythmVocabularies).map((style, index) => ({
       name: `${style} <b>&`,
       instrument: { kind: 'program', program: [0, 40, 24, 33, 73, 46][index]! },
-      notes: perform(composeKnownScore(style, 12, index + 1, index % 2 === 0), { deviationMs: 12, tempoBpm: 100, seed: 9 }).map(
-        (note) => ({ ...note, key: note.key - (index % 3) * 10 }),
-      ),
+      notes: perform(composeKnownScore(style, 12, index + 1, index % 2 === 0), {
+        deviationMs: 12,
+        tempoBpm: 100,
+        seed: 9,
+      }).map((note) => ({ ...note, key: note.key - (index % 3) * 10 })),
     })),
   )
 
@@ -113,7 +123,10 @@ describe('written MusicXML', () => {
   })
 
   test('is read back by verovio with the same pitches, onsets and lengths', async () => {
-    expect(proveMusicXml(xml, score, await verovioReader())).toMatchObject({ isProved: true, differences: [] })
+    expect(proveMusicXml(xml, score, await verovioReader())).toMatchObject({
+      isProved: true,
+      differences: [],
+    })
   })
 
   test('is read back by musicxml-io with the same pitches, onsets and lengths', () => {
@@ -127,7 +140,15 @@ describe('written MusicXML', () => {
 
   test('percussion is written with its keys, and is valid', async () => {
     const hits = perform(composeKnownScore('straight', 4, 3), { deviationMs: 5, tempoBpm: 100, seed: 1 })
-    const drums = buildScore(projectOf([{ name: 'Kit', instrument: { kind: 'drums' }, notes: hits.map((hit, i) => ({ ...hit, key: i % 2 ? 38 : 42 })) }]))
+    const drums = buildScore(
+      projectOf([
+        {
+          name: 'Kit',
+          instrument: { kind: 'drums' },
+          notes: hits.map((hit, i) => ({ ...hit, key: i % 2 ? 38 : 42 })),
+        },
+      ]),
+    )
     const written = writeMusicXml(drums)
     expect(await schemaErrors(written)).toEqual([])
     expect(written).toContain('<midi-unpitched>39</midi-unpitched>')
@@ -142,27 +163,37 @@ describe('written MusicXML', () => {
       key: fc.integer({ min: 24, max: 100 }),
     })
     await fc.assert(
-      fc.asyncProperty(fc.array(note, { minLength: 1, maxLength: 60 }), fc.boolean(), fc.constantFrom(4, 8, 16, 32), async (list, isTwoHanded, smallestValue) => {
-        const notes = list.map(
-          (each, index): Note => ({
-            id: index + 1,
-            onsetTicks: each.onset,
-            durationTicks: each.duration,
-            key: each.key,
-            velocity: 64,
-            releaseVelocity: 64,
-            channel: 1,
-            origin: { kind: 'drawn' },
-          }),
-        )
-        const project = projectOf([{ name: 'Any', instrument: { kind: 'program', program: isTwoHanded ? 0 : 40 }, notes }])
-        const any = buildScore({ ...project, scoreSettings: { ...project.scoreSettings, smallestValue: smallestValue as 16 } })
-        const written = writeMusicXml(any)
-        expect(readWithMusicXmlIo(written)).toEqual(expectedByPart(any))
-        const proof = proveMusicXml(written, any, reader)
-        expect(proof.differences).toEqual([])
-        expect(await schemaErrors(written)).toEqual([])
-      }),
+      fc.asyncProperty(
+        fc.array(note, { minLength: 1, maxLength: 60 }),
+        fc.boolean(),
+        fc.constantFrom(4, 8, 16, 32),
+        async (list, isTwoHanded, smallestValue) => {
+          const notes = list.map(
+            (each, index): Note => ({
+              id: index + 1,
+              onsetTicks: each.onset,
+              durationTicks: each.duration,
+              key: each.key,
+              velocity: 64,
+              releaseVelocity: 64,
+              channel: 1,
+              origin: { kind: 'drawn' },
+            }),
+          )
+          const project = projectOf([
+            { name: 'Any', instrument: { kind: 'program', program: isTwoHanded ? 0 : 40 }, notes },
+          ])
+          const any = buildScore({
+            ...project,
+            scoreSettings: { ...project.scoreSettings, smallestValue: smallestValue as 16 },
+          })
+          const written = writeMusicXml(any)
+          expect(readWithMusicXmlIo(written)).toEqual(expectedByPart(any))
+          const proof = proveMusicXml(written, any, reader)
+          expect(proof.differences).toEqual([])
+          expect(await schemaErrors(written)).toEqual([])
+        },
+      ),
       { numRuns: 40 },
     )
   })

@@ -44,7 +44,9 @@ export function writeMusicXml(score: Score, options: MusicXmlOptions = {}): stri
     out.push('</part>')
   }
   if (score.parts.length === 0)
-    out.push('<part id="P1"><measure number="1"><note><rest measure="yes"/><duration>4</duration></note></measure></part>')
+    out.push(
+      '<part id="P1"><measure number="1"><note><rest measure="yes"/><duration>4</duration></note></measure></part>',
+    )
   out.push('</score-partwise>')
   return out.join('\n')
 }
@@ -56,8 +58,13 @@ function scorePart(part: ScorePart, index: number): string {
   const keys = drums ? percussionKeys(part) : []
   const program = part.instrument.kind === 'program' ? part.instrument.program : 0
   const instruments = drums
-    ? keys.map((key) => `<score-instrument id="${id}-I${key}"><instrument-name>${xmlText(percussionNames[key] ?? `Percussion key ${key}`)}</instrument-name></score-instrument>`)
-    : [`<score-instrument id="${id}-I1"><instrument-name>${xmlText(programNames[program]!)}</instrument-name></score-instrument>`]
+    ? keys.map(
+        (key) =>
+          `<score-instrument id="${id}-I${key}"><instrument-name>${xmlText(percussionNames[key] ?? `Percussion key ${key}`)}</instrument-name></score-instrument>`,
+      )
+    : [
+        `<score-instrument id="${id}-I1"><instrument-name>${xmlText(programNames[program]!)}</instrument-name></score-instrument>`,
+      ]
   const levels = `<volume>${round(part.volume * 100)}</volume><pan>${round(part.pan * 90)}</pan>`
   const midi = drums
     ? keys.map(
@@ -74,7 +81,8 @@ function percussionKeys(part: ScorePart): number[] {
   const keys = new Set<number>()
   for (const measure of part.measures)
     for (const voice of measure)
-      for (const element of voice.elements) if (element.kind === 'chord') for (const note of element.notes) keys.add(note.key)
+      for (const element of voice.elements)
+        if (element.kind === 'chord') for (const note of element.notes) keys.add(note.key)
   return [...keys].sort((a, b) => a - b)
 }
 
@@ -104,10 +112,14 @@ function writeMeasure(
     if (isFirst) {
       out.push(`<divisions>${TICKS_PER_QUARTER}</divisions>`)
       const isPitched = part.clefs[0] !== 'percussion'
-      out.push(`<key><fifths>${isPitched ? score.key.fifths : 0}</fifths><mode>${score.key.mode}</mode></key>`)
+      out.push(
+        `<key><fifths>${isPitched ? score.key.fifths : 0}</fifths><mode>${score.key.mode}</mode></key>`,
+      )
     }
     if (bar === 0 || meterChanges)
-      out.push(`<time><beats>${measure.numerator}</beats><beat-type>${measure.denominator}</beat-type></time>`)
+      out.push(
+        `<time><beats>${measure.numerator}</beats><beat-type>${measure.denominator}</beat-type></time>`,
+      )
     if (isFirst) {
       if (part.clefs.length > 1) out.push(`<staves>${part.clefs.length}</staves>`)
       for (const [index, clef] of part.clefs.entries())
@@ -126,7 +138,8 @@ function writeMeasure(
       position = element.startTicks + element.durationTicks
     }
   }
-  if (bar === score.measures.length - 1) out.push('<barline location="right"><bar-style>light-heavy</bar-style></barline>')
+  if (bar === score.measures.length - 1)
+    out.push('<barline location="right"><bar-style>light-heavy</bar-style></barline>')
   out.push('</measure>')
 }
 
@@ -186,8 +199,12 @@ function writeElement(
     const id = options.withNoteIds ? ` id="${noteElementId(note, measure.index, element.startTicks)}"` : ''
     const ties = `${note.tiesFromPrevious ? '<tie type="stop"/>' : ''}${note.tiesToNext ? '<tie type="start"/>' : ''}`
     const tied = `${note.tiesFromPrevious ? '<tied type="stop"/>' : ''}${note.tiesToNext ? '<tied type="start"/>' : ''}`
-    const notations = tied || (index === 0 && tuplet) ? `<notations>${tied}${index === 0 ? tuplet : ''}</notations>` : ''
-    const beams = index === 0 ? element.beams.map((beam, level) => `<beam number="${level + 1}">${beam}</beam>`).join('') : ''
+    const notations =
+      tied || (index === 0 && tuplet) ? `<notations>${tied}${index === 0 ? tuplet : ''}</notations>` : ''
+    const beams =
+      index === 0
+        ? element.beams.map((beam, level) => `<beam number="${level + 1}">${beam}</beam>`).join('')
+        : ''
     const accidental = note.accidental ? `<accidental>${note.accidental}</accidental>` : ''
     out.push(
       `<note${id}>${index > 0 ? '<chord/>' : ''}${pitchXml(part, note)}<duration>${element.durationTicks}</duration>${ties}${instrumentXml(part, partIndex, note)}<voice>${voice.voice}</voice>${type}${accidental}${modification}${noteheadXml(part, note)}${staff}${beams}${notations}</note>`,

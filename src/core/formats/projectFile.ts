@@ -26,7 +26,12 @@ export function writeProjectFile(file: ProjectFile): Uint8Array {
     for (const clip of track.clips) {
       const { notes, controllers } = contentOf(clip)
       entries[`clips/${clip.id}.json`] = json({
-        notes: { count: notes.count, times: [...notes.times], bytes: [...notes.bytes], origins: [...notes.origins] },
+        notes: {
+          count: notes.count,
+          times: [...notes.times],
+          bytes: [...notes.bytes],
+          origins: [...notes.origins],
+        },
         controllers,
       })
     }
@@ -48,8 +53,19 @@ const clipFileSchema = z.object({
   controllers: z.unknown(),
 })
 const takeFileSchema = z
-  .object({ portIds: z.array(z.string()), timesMs: z.array(z.number()), ports: integers, statuses: integers, data1: integers, data2: integers })
-  .refine((take) => [take.ports, take.statuses, take.data1, take.data2].every((column) => column.length === take.timesMs.length))
+  .object({
+    portIds: z.array(z.string()),
+    timesMs: z.array(z.number()),
+    ports: integers,
+    statuses: integers,
+    data1: integers,
+    data2: integers,
+  })
+  .refine((take) =>
+    [take.ports, take.statuses, take.data1, take.data2].every(
+      (column) => column.length === take.timesMs.length,
+    ),
+  )
 
 /**
  * Unpacks a project file.
@@ -59,7 +75,8 @@ const takeFileSchema = z
 export function readProjectFile(bytes: Uint8Array): ProjectFile {
   const entries = unpack(bytes)
   const head = entries['project.json']
-  if (!head) throw new ProjectFormatError('The archive has no project.json: it is not a project of Unbroken Voice')
+  if (!head)
+    throw new ProjectFormatError('The archive has no project.json: it is not a project of Unbroken Voice')
   const project = joinProject(readProjectHead(parse(head, 'project.json')), (clipId, name) => {
     const entry = entries[`clips/${clipId}.json`]
     if (!entry) throw new ProjectFormatError(`The notes of the clip "${name}" are missing from the file`)

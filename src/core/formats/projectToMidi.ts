@@ -9,7 +9,11 @@ import { rescaleTicks, TICKS_PER_QUARTER } from '../time/units'
 export const midiDivisions = [480, 960, 10_080] as const
 
 /** A whole project as a format 1 file: a conductor track with name, tempi, meters and key, then the tracks. */
-export function projectToMidi(project: Project, tracks: readonly Track[], division: number): Omit<MidiFile, 'warnings'> {
+export function projectToMidi(
+  project: Project,
+  tracks: readonly Track[],
+  division: number,
+): Omit<MidiFile, 'warnings'> {
   const scale = (tick: number) => rescaleTicks(tick, TICKS_PER_QUARTER, division)
   const written = tracks.map((track) => trackToMidi(track, scale))
   return {
@@ -22,7 +26,11 @@ export function projectToMidi(project: Project, tracks: readonly Track[], divisi
 function conductorTrack(project: Project, scale: (tick: number) => number): MidiFileTrack {
   const events: MidiFileEvent[] = [{ tick: 0, type: 'trackName', text: project.name }]
   for (const tempo of project.tempos)
-    events.push({ tick: scale(tempo.tick), type: 'tempo', microsecondsPerQuarter: Math.round(6e7 / tempo.tempoBpm) })
+    events.push({
+      tick: scale(tempo.tick),
+      type: 'tempo',
+      microsecondsPerQuarter: Math.round(6e7 / tempo.tempoBpm),
+    })
   for (const meter of project.meters)
     events.push({
       tick: scale(meter.tick),
@@ -32,7 +40,8 @@ function conductorTrack(project: Project, scale: (tick: number) => number): Midi
       clocksPerClick: Math.max(1, Math.round(96 / meter.denominator)),
       thirtySecondsPerQuarter: 8,
     })
-  if (project.key) events.push({ tick: 0, type: 'keySignature', fifths: project.key.fifths, mode: project.key.mode })
+  if (project.key)
+    events.push({ tick: 0, type: 'keySignature', fifths: project.key.fifths, mode: project.key.mode })
   return { events, endTick: events.reduce((end, event) => Math.max(end, event.tick), 0) }
 }
 

@@ -1,8 +1,8 @@
 import { parseKeyName } from '../event/note'
 import { type Ledger, sumLedgers } from '../ledger/ledger'
+import { readMidiFile } from '../midi/standardMidiFile/read'
 import { buildScore } from '../notation/buildScore'
 import type { Clef, Score } from '../notation/score'
-import { readMidiFile } from '../midi/standardMidiFile/read'
 import { defaultScoreSettings, type ScoreSettings, scoreSettingsSchema } from '../project/schema'
 import { midiToProject } from './midiToProject'
 
@@ -26,11 +26,13 @@ export function parseScoreOptions(options: Readonly<Record<string, string | unde
   let splitKey = defaultScoreSettings.splitKey
   if (options.split !== undefined) {
     const parsed = parseKeyName(options.split)
-    if (parsed === undefined) throw new OptionError(`--split takes a note name such as C4 or a key number, not "${options.split}"`)
+    if (parsed === undefined)
+      throw new OptionError(`--split takes a note name such as C4 or a key number, not "${options.split}"`)
     splitKey = parsed
   }
   const tuplets = options.tuplets ?? 'on'
-  if (tuplets !== 'on' && tuplets !== 'off') throw new OptionError(`--tuplets takes on or off, not "${tuplets}"`)
+  if (tuplets !== 'on' && tuplets !== 'off')
+    throw new OptionError(`--tuplets takes on or off, not "${tuplets}"`)
   const parsed = scoreSettingsSchema.safeParse({
     ...defaultScoreSettings,
     splitKey,
@@ -54,7 +56,12 @@ export function parseScoreOptions(options: Readonly<Record<string, string | unde
 }
 
 export interface ScoreReport extends Ledger {
-  readonly parts: { readonly name: string; readonly staves: number; readonly clefs: readonly Clef[]; readonly notes: number }[]
+  readonly parts: {
+    readonly name: string
+    readonly staves: number
+    readonly clefs: readonly Clef[]
+    readonly notes: number
+  }[]
 }
 
 /**

@@ -13,7 +13,11 @@ export type ChannelMessage =
  * Reads a channel-voice message from its status byte and up to two data bytes. A note-on with velocity 0 is a
  * note-off with velocity 64 (MIDI 1.0). System messages give undefined.
  */
-export function parseChannelMessage(status: number, data1: number, data2: number): ChannelMessage | undefined {
+export function parseChannelMessage(
+  status: number,
+  data1: number,
+  data2: number,
+): ChannelMessage | undefined {
   const channel = (status & 0x0f) + 1
   switch (status & 0xf0) {
     case 0x80:

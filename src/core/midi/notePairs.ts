@@ -46,5 +46,10 @@ export function pairNotes(
     else strayNoteOffs++
   }
   const pairs = onIndexes.map((onIndex) => ({ onIndex, offIndex: offOf.get(onIndex) ?? -1 }))
-  return { pairs, hangingNotes: pairs.filter((pair) => pair.offIndex < 0).length, overlappingNotes, strayNoteOffs }
+  return {
+    pairs,
+    hangingNotes: pairs.filter((pair) => pair.offIndex < 0).length,
+    overlappingNotes,
+    strayNoteOffs,
+  }
 }

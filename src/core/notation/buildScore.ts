@@ -18,7 +18,10 @@ import { noteValueOf } from './values'
 import { sortIntoVoices, type VoiceChord } from './voices'
 
 /** What notation needs to know of a project. */
-export type ScoreSource = Pick<Project, 'name' | 'subtitle' | 'tempos' | 'meters' | 'key' | 'scoreSettings' | 'tracks'>
+export type ScoreSource = Pick<
+  Project,
+  'name' | 'subtitle' | 'tempos' | 'meters' | 'key' | 'scoreSettings' | 'tracks'
+>
 
 /** A part whose rhythm and voices are decided, before bars, key and spelling. */
 interface DraftPart {
@@ -60,7 +63,18 @@ export class ScoreBuilder {
     const settings = source.scoreSettings
     const inputs = [
       notes,
-      JSON.stringify([settings, source.tempos, source.meters, track.instrument, track.staffSplitKey, track.name, track.thread, track.channel, track.volume, track.pan]),
+      JSON.stringify([
+        settings,
+        source.tempos,
+        source.meters,
+        track.instrument,
+        track.staffSplitKey,
+        track.name,
+        track.thread,
+        track.channel,
+        track.volume,
+        track.pan,
+      ]),
     ]
     const known = this.drafts.get(track.id)
     if (known && sameInputs(known.inputs, inputs)) return known.draft
@@ -88,7 +102,12 @@ function sameInputs(a: readonly unknown[], b: readonly unknown[]): boolean {
   return a.length === b.length && a.every((value, index) => value === b[index])
 }
 
-function draftPart(track: Track, notes: readonly Note[], source: ScoreSource, settings: ScoreSettings): DraftPart {
+function draftPart(
+  track: Track,
+  notes: readonly Note[],
+  source: ScoreSource,
+  settings: ScoreSettings,
+): DraftPart {
   const tempoMap = new TempoMap(source.tempos)
   const isPercussion = track.instrument.kind === 'drums'
   const clean = cleanNotes(notes, tempoMap, settings, isPercussion)
@@ -244,14 +263,16 @@ function measureElements(
       kind: 'chord',
       ...time,
       beams: [],
-      notes: chord.notes.map(({ note }): ChordNote => ({
-        noteIds: [note.id, ...(mergedInto.get(note.id) ?? [])],
-        key: note.key,
-        pitch: spelled.get(note.id)!,
-        tiesFromPrevious: chord.onsetTicks < from,
-        tiesToNext: chord.endTicks > to,
-        accidental: null,
-      })),
+      notes: chord.notes.map(
+        ({ note }): ChordNote => ({
+          noteIds: [note.id, ...(mergedInto.get(note.id) ?? [])],
+          key: note.key,
+          pitch: spelled.get(note.id)!,
+          tiesFromPrevious: chord.onsetTicks < from,
+          tiesToNext: chord.endTicks > to,
+          accidental: null,
+        }),
+      ),
     }
   })
   return addBeams(elements, beatUnitTicks(measure))
@@ -274,7 +295,10 @@ function withAccidentals(
       if (element.kind === 'chord')
         signs.set(
           element,
-          element.notes.map((note) => ({ ...note, accidental: keeper.signFor(note.pitch, note.tiesFromPrevious) })),
+          element.notes.map((note) => ({
+            ...note,
+            accidental: keeper.signFor(note.pitch, note.tiesFromPrevious),
+          })),
         )
   }
   return voices.map((voice) => ({

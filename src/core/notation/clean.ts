@@ -34,7 +34,8 @@ export function cleanNotes(
     else if (
       !isPercussion &&
       settings.minLengthMs > 0 &&
-      tempoMap.msAt(note.onsetTicks + note.durationTicks) - tempoMap.msAt(note.onsetTicks) < settings.minLengthMs
+      tempoMap.msAt(note.onsetTicks + note.durationTicks) - tempoMap.msAt(note.onsetTicks) <
+        settings.minLengthMs
     )
       short++
     else audible.push(note)
@@ -52,7 +53,10 @@ export function cleanNotes(
       if (ids) ids.push(note.id)
       else mergedInto.set(last.note.id, [note.id])
       const stands = kept[last.place]!
-      const endTicks = Math.max(stands.onsetTicks + stands.durationTicks, note.onsetTicks + note.durationTicks)
+      const endTicks = Math.max(
+        stands.onsetTicks + stands.durationTicks,
+        note.onsetTicks + note.durationTicks,
+      )
       kept[last.place] = { ...stands, durationTicks: endTicks - stands.onsetTicks }
     } else {
       lastOfKey.set(note.key, { note, place: kept.length, onsetMs })

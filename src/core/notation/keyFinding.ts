@@ -28,7 +28,26 @@ export function findKey(durations: readonly number[]): { key: KeySignature; corr
   return best
 }
 
-const tonicNames = ['C♭', 'G♭', 'D♭', 'A♭', 'E♭', 'B♭', 'F', 'C', 'G', 'D', 'A', 'E', 'B', 'F♯', 'C♯', 'G♯', 'D♯', 'A♯']
+const tonicNames = [
+  'C♭',
+  'G♭',
+  'D♭',
+  'A♭',
+  'E♭',
+  'B♭',
+  'F',
+  'C',
+  'G',
+  'D',
+  'A',
+  'E',
+  'B',
+  'F♯',
+  'C♯',
+  'G♯',
+  'D♯',
+  'A♯',
+]
 
 /** `keySignatureName({ fifths: -1, mode: 'minor' })` is "D minor". */
 export function keySignatureName(key: KeySignature): string {

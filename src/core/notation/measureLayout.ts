@@ -54,11 +54,18 @@ export function layOutVoice(chords: readonly VoiceChord[], measure: Measure): Pi
       const inside = groups.find((group) => group.start <= at && at < group.end)
       const next = groups.find((group) => group.start > at)
       const until = Math.min(span.end, inside ? inside.end : (next?.start ?? span.end))
-      if (inside && until - at < inside.end - inside.start) pieces.push(...tupletPieces(at, until, span.chord, inside))
+      if (inside && until - at < inside.end - inside.start)
+        pieces.push(...tupletPieces(at, until, span.chord, inside))
       else {
         let start = at
         for (const length of writableLengths(at, until, measure, span.chord === null)) {
-          pieces.push({ startTicks: start, durationTicks: length, chord: span.chord, writtenTicks: length, tuplet: null })
+          pieces.push({
+            startTicks: start,
+            durationTicks: length,
+            chord: span.chord,
+            writtenTicks: length,
+            tuplet: null,
+          })
           start += length
         }
       }
@@ -91,10 +98,22 @@ function tupletGroups(spans: readonly Span[], measure: Measure): TupletGroup[] {
     if (kinds[index] === 0) continue
     const start = index * beat
     const isPair = kinds[index] === 3 && kinds[index + 1] === 3 && index % 2 === 0
-    if (isPair && !edges.has(start + beat) && [...edges].every((edge) => edge <= start || edge >= start + 2 * beat || (edge - start) % ((beat * 2) / 3) === 0)) {
+    if (
+      isPair &&
+      !edges.has(start + beat) &&
+      [...edges].every(
+        (edge) => edge <= start || edge >= start + 2 * beat || (edge - start) % ((beat * 2) / 3) === 0,
+      )
+    ) {
       groups.push({ start, end: start + 2 * beat, actual: 3, normal: 2 })
       index++
-    } else groups.push({ start, end: start + beat, actual: kinds[index] as number, normal: kinds[index] === 6 ? 4 : 2 })
+    } else
+      groups.push({
+        start,
+        end: start + beat,
+        actual: kinds[index] as number,
+        normal: kinds[index] === 6 ? 4 : 2,
+      })
   }
   return groups
 }
@@ -108,14 +127,21 @@ function tupletPieces(start: Ticks, end: Ticks, chord: VoiceChord | null, group:
     // Longest value that can be written and begins at a multiple of its half (so that thirds stay visible).
     const step = (group.end - group.start) / group.actual
     const candidates = [4, 3, 2, 1, 0.5].map((steps) => Math.round(steps * step))
-    const fits = candidates.find((candidate) => candidate <= end - at && noteValueOf(Math.round(candidate * ratio)))
+    const fits = candidates.find(
+      (candidate) => candidate <= end - at && noteValueOf(Math.round(candidate * ratio)),
+    )
     if (fits) length = fits
     pieces.push({
       startTicks: at,
       durationTicks: length,
       chord,
       writtenTicks: Math.round(length * ratio),
-      tuplet: { actual: group.actual, normal: group.normal, starts: at === group.start, stops: at + length === group.end },
+      tuplet: {
+        actual: group.actual,
+        normal: group.normal,
+        starts: at === group.start,
+        stops: at + length === group.end,
+      },
     })
     at += length
   }

@@ -7,7 +7,11 @@ export interface PercussionPlace {
 
 type Row = readonly [keys: readonly number[], place: PercussionPlace]
 
-const at = (step: PercussionPlace['step'], octave: number, notehead: PercussionPlace['notehead'] = 'normal') => ({
+const at = (
+  step: PercussionPlace['step'],
+  octave: number,
+  notehead: PercussionPlace['notehead'] = 'normal',
+) => ({
   step,
   octave,
   notehead,

@@ -49,7 +49,11 @@ interface ElementTime {
 }
 
 export type ScoreElement =
-  | (ElementTime & { readonly kind: 'chord'; readonly notes: readonly ChordNote[]; readonly beams: readonly BeamPart[] })
+  | (ElementTime & {
+      readonly kind: 'chord'
+      readonly notes: readonly ChordNote[]
+      readonly beams: readonly BeamPart[]
+    })
   | (ElementTime & { readonly kind: 'rest'; readonly isWholeMeasure: boolean; readonly isHidden: boolean })
 
 /** One line of notes and rests that fills a measure of a staff. */

@@ -38,7 +38,8 @@ export function spellPitches(keys: readonly number[], signature: KeySignature): 
     if (leaving >= 0) counts[classes[leaving]!]!--
     const strength = new Array<number>(7).fill(0)
     for (let tonic = 0; tonic < 12; tonic++)
-      strength[mod(tonicLetters[tonic]! + stepsOfInterval[mod(pitchClass - tonic, 12)]!, 7)]! += counts[tonic]!
+      strength[mod(tonicLetters[tonic]! + stepsOfInterval[mod(pitchClass - tonic, 12)]!, 7)]! +=
+        counts[tonic]!
     return strength.indexOf(Math.max(...strength))
   })
   return keys.map((key, index) => pitchWithLetter(key, spelledLetters[index]!, signature))

@@ -2,7 +2,16 @@ import { beatUnitTicks } from '../time/meterMap'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 import type { NoteValue, NoteValueType } from './score'
 
-const types: readonly NoteValueType[] = ['whole', 'half', 'quarter', 'eighth', '16th', '32nd', '64th', '128th']
+const types: readonly NoteValueType[] = [
+  'whole',
+  'half',
+  'quarter',
+  'eighth',
+  '16th',
+  '32nd',
+  '64th',
+  '128th',
+]
 
 const plainTicks = types.map((type, index) => ({ type, ticks: (TICKS_PER_QUARTER * 4) / 2 ** index }))
 
@@ -102,7 +111,11 @@ function isWritable(
     if (inBeat !== 0) {
       if (crossesBeat) return false
       // Inside a beat a rest begins at a multiple of itself, so that the halves of the beat show.
-      return isCompound ? value.dots === 0 && inBeat % (beat / 3) === 0 ? length <= beat / 3 : inBeat % length === 0 : inBeat % length === 0
+      return isCompound
+        ? value.dots === 0 && inBeat % (beat / 3) === 0
+          ? length <= beat / 3
+          : inBeat % length === 0
+        : inBeat % length === 0
     }
     if (!crossesBeat) return isCompound ? value.dots === 0 || length === beat : true
     return start % length === 0 && (hasMiddle || length === meter.lengthTicks || meter.numerator > 4)

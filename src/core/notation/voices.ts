@@ -24,17 +24,28 @@ export function sortIntoVoices(notes: readonly WrittenNote[], severalVoices: boo
   for (const chord of chordsOf(notes, severalVoices)) {
     const free = voices.filter((voice) => voice.at(-1)!.endTicks <= chord.onsetTicks)
     if (free.length > 0) {
-      const nearest = free.reduce((best, voice) => (distance(voice, chord) < distance(best, chord) ? voice : best))
+      const nearest = free.reduce((best, voice) =>
+        distance(voice, chord) < distance(best, chord) ? voice : best,
+      )
       const first = voices[0]!
       // The first voice carries the music whenever it can, so that a lone line is never split over two.
-      const home = free.includes(first) && voices.every((voice) => voice.at(-1)!.endTicks <= chord.onsetTicks) ? first : nearest
+      const home =
+        free.includes(first) && voices.every((voice) => voice.at(-1)!.endTicks <= chord.onsetTicks)
+          ? first
+          : nearest
       home.push(chord)
     } else if (voices.length < (severalVoices ? mostVoices : 1)) voices.push([chord])
     else {
-      const soonest = voices.reduce((best, voice) => (voice.at(-1)!.endTicks < best.at(-1)!.endTicks ? voice : best))
+      const soonest = voices.reduce((best, voice) =>
+        voice.at(-1)!.endTicks < best.at(-1)!.endTicks ? voice : best,
+      )
       const last = soonest.pop()!
       if (last.onsetTicks < chord.onsetTicks) soonest.push({ ...last, endTicks: chord.onsetTicks }, chord)
-      else soonest.push({ ...last, notes: [...last.notes, ...chord.notes].sort((a, b) => a.note.key - b.note.key) })
+      else
+        soonest.push({
+          ...last,
+          notes: [...last.notes, ...chord.notes].sort((a, b) => a.note.key - b.note.key),
+        })
     }
   }
   return byHeight(voices)

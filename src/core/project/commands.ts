@@ -1,5 +1,5 @@
-import { printChain } from '../effects/print'
 import type { RecordedTrack } from '../capture/takeToNotes'
+import { printChain } from '../effects/print'
 import type { Note } from '../event/note'
 import { newClip, newTrack, soundingNotes } from './create'
 import type { Clip, EffectSlot, Instrument, Project, Source, TakeInfo, Track } from './schema'
@@ -10,7 +10,11 @@ export function changeTrack(project: Project, trackId: string, change: (track: T
   return { ...project, tracks: project.tracks.map((track) => (track.id === trackId ? change(track) : track)) }
 }
 
-export function changeNotes(project: Project, trackId: string, change: (notes: readonly Note[], clip: Clip) => readonly Note[]): Project {
+export function changeNotes(
+  project: Project,
+  trackId: string,
+  change: (notes: readonly Note[], clip: Clip) => readonly Note[],
+): Project {
   return changeTrack(project, trackId, (track) => ({
     ...track,
     clips: track.clips.map((clip) => {
@@ -22,23 +26,40 @@ export function changeNotes(project: Project, trackId: string, change: (notes: r
 }
 
 /** Adds a drawn note to the first sounding clip of a track; makes one where there is none. */
-export function drawNote(project: Project, trackId: string, fields: Pick<Note, 'onsetTicks' | 'durationTicks' | 'key' | 'velocity'>): { project: Project; noteId: number } {
+export function drawNote(
+  project: Project,
+  trackId: string,
+  fields: Pick<Note, 'onsetTicks' | 'durationTicks' | 'key' | 'velocity'>,
+): { project: Project; noteId: number } {
   const track = project.tracks.find((candidate) => candidate.id === trackId)
   if (!track) return { project, noteId: 0 }
-  const note: Note = { ...fields, id: project.nextSerial, releaseVelocity: 64, channel: track.channel, origin: { kind: 'drawn' } }
+  const note: Note = {
+    ...fields,
+    id: project.nextSerial,
+    releaseVelocity: 64,
+    channel: track.channel,
+    origin: { kind: 'drawn' },
+  }
   const home = track.clips.findIndex((clip) => clip.isSounding)
-  const insert = (notes: readonly Note[]) => [...notes, note].sort((a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key)
+  const insert = (notes: readonly Note[]) =>
+    [...notes, note].sort((a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key)
   const clips =
     home >= 0
       ? track.clips.map((clip, index) => (index === home ? { ...clip, notes: insert(clip.notes) } : clip))
       : [...track.clips, newClip(`clip-${project.nextSerial}`, 'Drawn', [note])]
   return {
-    project: { ...changeTrack(project, trackId, (old) => ({ ...old, clips })), nextSerial: project.nextSerial + 1 },
+    project: {
+      ...changeTrack(project, trackId, (old) => ({ ...old, clips })),
+      nextSerial: project.nextSerial + 1,
+    },
     noteId: note.id,
   }
 }
 
-export function addTrack(project: Project, fields: { name: string; instrument: Instrument } & Partial<Track>): Project {
+export function addTrack(
+  project: Project,
+  fields: { name: string; instrument: Instrument } & Partial<Track>,
+): Project {
   return newTrack(project, fields).project
 }
 
@@ -84,12 +105,20 @@ export function removeSource(project: Project, sourceId: string): Project {
  * Adds a recorded take: a new clip on each track that was played. Earlier clips are kept, asleep, so that nothing is
  * overwritten and nothing sounds twice.
  */
-export function addTake(project: Project, take: TakeInfo, recorded: readonly RecordedTrack[], nextSerial: number): Project {
+export function addTake(
+  project: Project,
+  take: TakeInfo,
+  recorded: readonly RecordedTrack[],
+  nextSerial: number,
+): Project {
   let serial = nextSerial
   const tracks = project.tracks.map((track) => {
     const part = recorded.find((candidate) => candidate.trackId === track.id)
     if (!part) return track
-    const clip = newClip(`clip-${serial++}`, take.name, part.notes, { takeSerial: take.serial, controllers: part.controllers })
+    const clip = newClip(`clip-${serial++}`, take.name, part.notes, {
+      takeSerial: take.serial,
+      controllers: part.controllers,
+    })
     return { ...track, clips: [...track.clips.map((old) => ({ ...old, isSounding: false })), clip] }
   })
   return { ...project, nextSerial: serial, takes: [...project.takes, take], tracks }
@@ -109,7 +138,10 @@ export function chooseTake(project: Project, takeSerial: number): Project {
     ...project,
     tracks: project.tracks.map((track) =>
       track.clips.some((clip) => clip.takeSerial === takeSerial)
-        ? { ...track, clips: track.clips.map((clip) => ({ ...clip, isSounding: clip.takeSerial === takeSerial })) }
+        ? {
+            ...track,
+            clips: track.clips.map((clip) => ({ ...clip, isSounding: clip.takeSerial === takeSerial })),
+          }
         : track,
     ),
   }
@@ -123,10 +155,13 @@ export function setEffects(project: Project, trackId: string, effects: readonly 
  * Prints the effects of a track: their output becomes ordinary notes on a new track right below. The effects are
  * switched off and the source track rests, so that nothing sounds twice.
  */
-export function printEffects(project: Project, trackId: string): { project: Project; printedTrackId: string | null } {
+export function printEffects(
+  project: Project,
+  trackId: string,
+): { project: Project; printedTrackId: string | null } {
   const index = project.tracks.findIndex((track) => track.id === trackId)
   const source = project.tracks[index]
-  if (!source || !source.effects.some((slot) => slot.isOn)) return { project, printedTrackId: null }
+  if (!source?.effects.some((slot) => slot.isOn)) return { project, printedTrackId: null }
   const printed = printChain(soundingNotes(source), source.effects, project.nextSerial)
   const created = newTrack(
     { ...project, nextSerial: printed.nextNoteId },

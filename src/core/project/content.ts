@@ -29,18 +29,29 @@ export function contentOf(clip: Clip): ClipContent {
  *
  * @throws ProjectFormatError that names the clip
  */
-export function readClipContent(name: string, stored: { notes: NoteColumns; controllers: unknown }): Pick<Clip, 'notes' | 'controllers'> {
+export function readClipContent(
+  name: string,
+  stored: { notes: NoteColumns; controllers: unknown },
+): Pick<Clip, 'notes' | 'controllers'> {
   const { count, times, bytes, origins } = stored.notes
-  const lengthsAgree = times?.length === count * 3 && bytes?.length === count * 4 && origins?.length === count * 3
+  const lengthsAgree =
+    times?.length === count * 3 && bytes?.length === count * 4 && origins?.length === count * 3
   if (!lengthsAgree) throw new ProjectFormatError(`The clip "${name}" is damaged: its notes are not whole`)
   const notes = unpackNotes(stored.notes)
   for (const note of notes) {
     const isSound =
-      note.onsetTicks >= 0 && note.durationTicks > 0 && note.key <= 127 && note.velocity <= 127 && note.channel >= 1 && note.channel <= 16
-    if (!isSound) throw new ProjectFormatError(`The clip "${name}" is damaged: note ${note.id} is out of range`)
+      note.onsetTicks >= 0 &&
+      note.durationTicks > 0 &&
+      note.key <= 127 &&
+      note.velocity <= 127 &&
+      note.channel >= 1 &&
+      note.channel <= 16
+    if (!isSound)
+      throw new ProjectFormatError(`The clip "${name}" is damaged: note ${note.id} is out of range`)
   }
   const controllers = controllersSchema.safeParse(stored.controllers)
-  if (!controllers.success) throw new ProjectFormatError(`The clip "${name}" is damaged: its controllers cannot be read`)
+  if (!controllers.success)
+    throw new ProjectFormatError(`The clip "${name}" is damaged: its controllers cannot be read`)
   return { notes, controllers: controllers.data }
 }
 
@@ -51,13 +62,21 @@ export function headOf(project: Project): ProjectHead {
     tracks: project.tracks.map((track) => ({
       ...track,
       effects: [...track.effects],
-      clips: track.clips.map(({ id, name, takeSerial, isSounding }) => ({ id, name, takeSerial, isSounding })),
+      clips: track.clips.map(({ id, name, takeSerial, isSounding }) => ({
+        id,
+        name,
+        takeSerial,
+        isSounding,
+      })),
     })),
   }
 }
 
 /** Puts the insides of clips back into a project. */
-export function joinProject(head: ProjectHead, contentFor: (clipId: string, name: string) => Pick<Clip, 'notes' | 'controllers'>): Project {
+export function joinProject(
+  head: ProjectHead,
+  contentFor: (clipId: string, name: string) => Pick<Clip, 'notes' | 'controllers'>,
+): Project {
   return {
     ...head,
     tracks: head.tracks.map((track) => ({

@@ -1,6 +1,13 @@
 import type { Note } from '../event/note'
 import { percussionChannel } from '../midi/generalMidi'
-import { type Clip, defaultScoreSettings, type Instrument, type Project, projectSchemaVersion, type Track } from './schema'
+import {
+  type Clip,
+  defaultScoreSettings,
+  type Instrument,
+  type Project,
+  projectSchemaVersion,
+  type Track,
+} from './schema'
 
 /** Colours of threads that there are; the ninth voice starts again with another line pattern. */
 export const threadCount = 8
@@ -53,7 +60,9 @@ export function newTrack(
 
 /** The lowest channel nobody uses, percussion's left free; when all are taken, they are shared evenly. */
 function freeChannel(used: readonly number[]): number {
-  const melodic = Array.from({ length: 16 }, (_, index) => index + 1).filter((channel) => channel !== percussionChannel)
+  const melodic = Array.from({ length: 16 }, (_, index) => index + 1).filter(
+    (channel) => channel !== percussionChannel,
+  )
   return melodic.find((channel) => !used.includes(channel)) ?? melodic[used.length % melodic.length]!
 }
 
@@ -68,7 +77,9 @@ export function soundingNotes(track: Track): readonly Note[] {
   if (sounding.length === 1) return sounding[0]!.notes
   const cached = mergedNotes.get(track.clips)
   if (cached) return cached
-  const merged = sounding.flatMap((clip) => clip.notes).sort((a, b) => a.onsetTicks - b.onsetTicks || a.id - b.id)
+  const merged = sounding
+    .flatMap((clip) => clip.notes)
+    .sort((a, b) => a.onsetTicks - b.onsetTicks || a.id - b.id)
   mergedNotes.set(track.clips, merged)
   return merged
 }

@@ -19,9 +19,14 @@ const versioned = z.looseObject({ schemaVersion: z.number().int().min(1) })
  *
  * @throws ProjectFormatError when it is newer than this program, or not a project
  */
-export function readProjectHead(stored: unknown, steps: Migrations = migrations, current = projectSchemaVersion): ProjectHead {
+export function readProjectHead(
+  stored: unknown,
+  steps: Migrations = migrations,
+  current = projectSchemaVersion,
+): ProjectHead {
   const parsed = versioned.safeParse(stored)
-  if (!parsed.success) throw new ProjectFormatError('This is not a project: it does not say which version it is')
+  if (!parsed.success)
+    throw new ProjectFormatError('This is not a project: it does not say which version it is')
   let value: Record<string, unknown> = parsed.data
   let version = parsed.data.schemaVersion
   if (version > current)
@@ -30,7 +35,8 @@ export function readProjectHead(stored: unknown, steps: Migrations = migrations,
     )
   for (; version < current; version++) {
     const step = steps[version]
-    if (!step) throw new ProjectFormatError(`The project is of format ${version}, which cannot be brought up to date`)
+    if (!step)
+      throw new ProjectFormatError(`The project is of format ${version}, which cannot be brought up to date`)
     value = { ...step(value), schemaVersion: version + 1 }
   }
   const head = projectHeadSchema.safeParse(value)

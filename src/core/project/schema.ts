@@ -13,7 +13,10 @@ const channel = z.number().int().min(1).max(16)
 const name = z.string().max(longestName)
 
 /** Where a note stream comes from: a port, and the channel on it (null: any channel). */
-export const inputAddressSchema = z.object({ portId: z.string().min(1).max(300), channel: channel.nullable() })
+export const inputAddressSchema = z.object({
+  portId: z.string().min(1).max(300),
+  channel: channel.nullable(),
+})
 
 export const sourceSchema = z.object({
   id: z.string().min(1),
@@ -102,7 +105,15 @@ export const projectHeadSchema = z.object({
       z.object({
         tick,
         numerator: z.number().int().min(1).max(64),
-        denominator: z.union([z.literal(1), z.literal(2), z.literal(4), z.literal(8), z.literal(16), z.literal(32), z.literal(64)]),
+        denominator: z.union([
+          z.literal(1),
+          z.literal(2),
+          z.literal(4),
+          z.literal(8),
+          z.literal(16),
+          z.literal(32),
+          z.literal(64),
+        ]),
       }),
     )
     .min(1),

@@ -18,7 +18,11 @@ const mostDifferences = 8
  * @param toleranceTicks what the reader's own time base may round away
  */
 export function compareNotes(
-  parts: readonly { readonly name: string; readonly expected: readonly ProofNote[]; readonly found: readonly ProofNote[] }[],
+  parts: readonly {
+    readonly name: string
+    readonly expected: readonly ProofNote[]
+    readonly found: readonly ProofNote[]
+  }[],
   toleranceTicks: number,
 ): Proof {
   const differences: string[] = []
@@ -30,7 +34,8 @@ export function compareNotes(
     // Same key first, so that rounding of onsets cannot change the order in which notes are compared.
     const order = (a: ProofNote, b: ProofNote) => a.key - b.key || byPlace(a, b)
     const [left, right] = [[...expected].sort(order), [...found].sort(order)]
-    if (left.length !== right.length) differences.push(`${name}: ${left.length} notes written, ${right.length} read back`)
+    if (left.length !== right.length)
+      differences.push(`${name}: ${left.length} notes written, ${right.length} read back`)
     for (let i = 0; i < Math.min(left.length, right.length); i++) {
       const [a, b] = [left[i]!, right[i]!]
       const differs =
@@ -44,5 +49,10 @@ export function compareNotes(
       if (left.length !== right.length) break
     }
   }
-  return { isProved: differences.length === 0, expectedNotes, foundNotes, differences: differences.slice(0, mostDifferences) }
+  return {
+    isProved: differences.length === 0,
+    expectedNotes,
+    foundNotes,
+    differences: differences.slice(0, mostDifferences),
+  }
 }

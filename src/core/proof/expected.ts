@@ -11,7 +11,9 @@ export interface ProofNote {
 }
 
 /** The sounding notes of each staff of a score, tied noteheads joined, in order of onset, then key. */
-export function expectedScoreNotes(score: Score): { name: string; staff: number; isPercussion: boolean; notes: ProofNote[] }[] {
+export function expectedScoreNotes(
+  score: Score,
+): { name: string; staff: number; isPercussion: boolean; notes: ProofNote[] }[] {
   return score.parts.flatMap((part) =>
     part.clefs.map((_, staffIndex) => {
       const notes: ProofNote[] = []
@@ -39,7 +41,12 @@ export function expectedScoreNotes(score: Score): { name: string; staff: number;
       }
       for (const [address, { onsetTicks, endTicks }] of open)
         notes.push({ onsetTicks, durationTicks: endTicks - onsetTicks, key: Number(address.split(':')[1]) })
-      return { name: part.name, staff: staffIndex + 1, isPercussion: part.instrument.kind === 'drums', notes: notes.sort(byPlace) }
+      return {
+        name: part.name,
+        staff: staffIndex + 1,
+        isPercussion: part.instrument.kind === 'drums',
+        notes: notes.sort(byPlace),
+      }
     }),
   )
 }
@@ -49,7 +56,11 @@ export function expectedTrackNotes(tracks: readonly Track[]): { name: string; no
   return tracks.map((track) => ({
     name: track.name,
     notes: soundingNotes(track)
-      .map((note) => ({ onsetTicks: note.onsetTicks, durationTicks: noteEndTicks(note) - note.onsetTicks, key: note.key }))
+      .map((note) => ({
+        onsetTicks: note.onsetTicks,
+        durationTicks: noteEndTicks(note) - note.onsetTicks,
+        key: note.key,
+      }))
       .sort(byPlace),
   }))
 }

@@ -24,7 +24,8 @@ export function readWithMidiFile(bytes: Uint8Array): { name: string; notes: Proo
       if (event.type === 'noteOn' && event.velocity > 0) waiting.push(tick)
       else {
         const on = waiting.shift()
-        if (on !== undefined) notes.push({ onsetTicks: on * scale, durationTicks: (tick - on) * scale, key: event.noteNumber })
+        if (on !== undefined)
+          notes.push({ onsetTicks: on * scale, durationTicks: (tick - on) * scale, key: event.noteNumber })
       }
     }
     return { name, notes }

@@ -1,5 +1,5 @@
 import type { MidiFile, MidiFileEvent, MidiFileTrack } from '../midi/standardMidiFile/model'
-import { durationTicks, fileParts, filePartEvents, trackName } from '../midi/standardMidiFile/parts'
+import { durationTicks, filePartEvents, fileParts, trackName } from '../midi/standardMidiFile/parts'
 
 /** A part on a track of its own, with every event it had. */
 export interface SeparatedPart {
@@ -22,16 +22,22 @@ export function splitByChannel(file: MidiFile): { conductor: MidiFileTrack; part
   const keepTitle = !groups.some((group) => group.trackIndex === 0) && title !== ''
   const conductor: MidiFileEvent[] = keepTitle ? [{ tick: 0, type: 'trackName', text: title }] : []
   for (const track of file.tracks)
-    for (const event of track.events) if (!('channel' in event) && event.type !== 'trackName') conductor.push(event)
+    for (const event of track.events)
+      if (!('channel' in event) && event.type !== 'trackName') conductor.push(event)
   conductor.sort((a, b) => a.tick - b.tick)
   const parts = groups.map(({ trackIndex, channel, events }): SeparatedPart => {
-    const part = named.find((candidate) => candidate.trackIndex === trackIndex && candidate.channel === channel)
+    const part = named.find(
+      (candidate) => candidate.trackIndex === trackIndex && candidate.channel === channel,
+    )
     const name = part?.name ?? (trackName(file.tracks[trackIndex]!.events) || `Channel ${channel}`)
     return {
       name,
       channel,
       notes: part?.notes.length ?? 0,
-      track: { events: [{ tick: 0, type: 'trackName', text: name }, ...events], endTick: file.tracks[trackIndex]!.endTick },
+      track: {
+        events: [{ tick: 0, type: 'trackName', text: name }, ...events],
+        endTick: file.tracks[trackIndex]!.endTick,
+      },
     }
   })
   return { conductor: { events: conductor, endTick }, parts }
@@ -51,12 +57,18 @@ export function separatedFile(file: MidiFile): { file: Omit<MidiFile, 'warnings'
 }
 
 /** One file for each part, all starting at bar 1 with the tempi and meters of the whole piece. */
-export function stemFiles(file: MidiFile): { fileName: string; part: SeparatedPart; file: Omit<MidiFile, 'warnings'> }[] {
+export function stemFiles(
+  file: MidiFile,
+): { fileName: string; part: SeparatedPart; file: Omit<MidiFile, 'warnings'> }[] {
   const { conductor, parts } = splitByChannel(file)
   return parts.map((part, index) => ({
     fileName: `${String(index + 1).padStart(2, '0')} ${safeFileName(part.name)}.mid`,
     part,
-    file: { format: 1, divisionTicksPerQuarter: file.divisionTicksPerQuarter, tracks: [conductor, part.track] },
+    file: {
+      format: 1,
+      divisionTicksPerQuarter: file.divisionTicksPerQuarter,
+      tracks: [conductor, part.track],
+    },
   }))
 }
 

@@ -34,7 +34,8 @@ export class TempoMap {
         startMs: last.startMs + (change.tick - last.startTicks) * last.msPerTick,
         msPerTick: msPerTick(change.tempoBpm),
       }
-      if (change.tick <= last.startTicks) segments[segments.length - 1] = { ...next, startTicks: last.startTicks, startMs: last.startMs }
+      if (change.tick <= last.startTicks)
+        segments[segments.length - 1] = { ...next, startTicks: last.startTicks, startMs: last.startMs }
       else segments.push(next)
     }
     this.segments = segments

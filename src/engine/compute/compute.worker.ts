@@ -65,8 +65,20 @@ const api = {
     return {
       report: reportOf(score),
       files: [
-        { fileName: `${name}.musicxml`, mimeType: 'application/vnd.recordare.musicxml+xml', bytes: plain, proof, reader },
-        { fileName: `${name}.mxl`, mimeType: 'application/vnd.recordare.musicxml', bytes: compressMusicXml(musicXml), proof, reader },
+        {
+          fileName: `${name}.musicxml`,
+          mimeType: 'application/vnd.recordare.musicxml+xml',
+          bytes: plain,
+          proof,
+          reader,
+        },
+        {
+          fileName: `${name}.mxl`,
+          mimeType: 'application/vnd.recordare.musicxml',
+          bytes: compressMusicXml(musicXml),
+          proof,
+          reader,
+        },
       ],
     }
   },
@@ -77,7 +89,13 @@ const api = {
     const tracks = project.tracks.filter((track) => track.isOnPage)
     const write = (fileName: string, chosen: typeof tracks): ProvedFile => {
       const bytes = writeMidiFile(projectToMidi(project, chosen, division))
-      return { fileName, mimeType: 'audio/midi', bytes, proof: proveMidi(bytes, chosen), reader: 'midi-file, event by event' }
+      return {
+        fileName,
+        mimeType: 'audio/midi',
+        bytes,
+        proof: proveMidi(bytes, chosen),
+        reader: 'midi-file, event by event',
+      }
     }
     return {
       whole: write(`${name}.mid`, tracks),

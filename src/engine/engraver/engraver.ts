@@ -1,5 +1,5 @@
-import { type NoteColumns, unpackNotes } from '@/core/event/noteColumns'
 import type { NoteId } from '@/core/event/note'
+import { type NoteColumns, unpackNotes } from '@/core/event/noteColumns'
 import { writeMusicXml } from '@/core/formats/musicXml'
 import type { Ledger } from '@/core/ledger/ledger'
 import { sumLedgers } from '@/core/ledger/ledger'
@@ -112,7 +112,8 @@ export class Engraver {
       mnumInterval: 0,
       svgRemoveXlink: true,
     })
-    if (!this.toolkit.loadData(musicXml)) throw new Error(`The line with bar ${this.systems[systemIndex]!.from + 1} could not be engraved`)
+    if (!this.toolkit.loadData(musicXml))
+      throw new Error(`The line with bar ${this.systems[systemIndex]!.from + 1} could not be engraved`)
     const svg = drawOpenTies(this.toolkit.renderToSVG(1), openTiesOf(this.score!, this.systems[systemIndex]!))
     this.cache.set(address, svg)
     if (this.cache.size > mostCachedSystems) this.cache.delete(this.cache.keys().next().value!)
@@ -128,7 +129,9 @@ export class Engraver {
         for (const voice of voices)
           for (const element of voice.elements) {
             if (element.kind !== 'chord') continue
-            const note = element.notes.find((candidate) => candidate.noteIds.includes(noteId) && !candidate.tiesFromPrevious)
+            const note = element.notes.find(
+              (candidate) => candidate.noteIds.includes(noteId) && !candidate.tiesFromPrevious,
+            )
             if (!note) continue
             return {
               noteId: note.noteIds[0]!,
@@ -159,7 +162,8 @@ export class Engraver {
     if (musicXml === undefined) {
       const { from, to } = this.systems[systemIndex]!
       const score = this.score!
-      const named = from === 0 ? score : { ...score, parts: score.parts.map((part) => ({ ...part, name: '' })) }
+      const named =
+        from === 0 ? score : { ...score, parts: score.parts.map((part) => ({ ...part, name: '' })) }
       musicXml = writeMusicXml(named, { measures: { from, to }, withNoteIds: true })
       this.musicXmlOf.set(systemIndex, musicXml)
     }
@@ -172,7 +176,14 @@ export class Engraver {
       key: score.key,
       measures: score.measures.map(({ startTicks, lengthTicks }) => ({ startTicks, lengthTicks })),
       systems: this.systems.map((system) => ({ ...system, fingerprint: fingerprint(score, system) })),
-      parts: score.parts.map(({ trackId, name, thread, clefs, splitKey, ledger }) => ({ trackId, name, thread, clefs, splitKey, ledger })),
+      parts: score.parts.map(({ trackId, name, thread, clefs, splitKey, ledger }) => ({
+        trackId,
+        name,
+        thread,
+        clefs,
+        splitKey,
+        ledger,
+      })),
       ledger: sumLedgers(score.parts.map((part) => part.ledger)),
     }
   }

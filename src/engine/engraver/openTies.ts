@@ -17,11 +17,13 @@ export function openTiesOf(score: Score, system: ScoreSystem): OpenTies {
     for (const voice of part.measures[system.to - 1] ?? [])
       for (const element of voice.elements)
         if (element.kind === 'chord' && element.startTicks + element.durationTicks >= last.lengthTicks)
-          for (const note of element.notes) if (note.tiesToNext) onwards.push(noteElementId(note, last.index, element.startTicks))
+          for (const note of element.notes)
+            if (note.tiesToNext) onwards.push(noteElementId(note, last.index, element.startTicks))
     for (const voice of part.measures[system.from] ?? [])
       for (const element of voice.elements)
         if (element.kind === 'chord' && element.startTicks === 0)
-          for (const note of element.notes) if (note.tiesFromPrevious) fromBefore.push(noteElementId(note, system.from, 0))
+          for (const note of element.notes)
+            if (note.tiesFromPrevious) fromBefore.push(noteElementId(note, system.from, 0))
   }
   return { onwards, fromBefore }
 }

@@ -14,7 +14,10 @@ export interface JournaledTake {
 
 interface JournalSchema extends DBSchema {
   takes: { key: [string, number]; value: JournaledTake; indexes: { byProject: string } }
-  stretches: { key: [string, number, number]; value: { projectId: string; takeSerial: number; sequence: number; events: TakeEvents } }
+  stretches: {
+    key: [string, number, number]
+    value: { projectId: string; takeSerial: number; sequence: number; events: TakeEvents }
+  }
 }
 
 let database: Promise<IDBPDatabase<JournalSchema>> | undefined
@@ -22,7 +25,10 @@ let database: Promise<IDBPDatabase<JournalSchema>> | undefined
 function open(): Promise<IDBPDatabase<JournalSchema>> {
   database ??= openDB<JournalSchema>('unbroken-voice-journal', 1, {
     upgrade(db) {
-      db.createObjectStore('takes', { keyPath: ['projectId', 'takeSerial'] }).createIndex('byProject', 'projectId')
+      db.createObjectStore('takes', { keyPath: ['projectId', 'takeSerial'] }).createIndex(
+        'byProject',
+        'projectId',
+      )
       db.createObjectStore('stretches', { keyPath: ['projectId', 'takeSerial', 'sequence'] })
     },
     terminated() {
@@ -51,7 +57,10 @@ export const journal = {
   },
 
   async eventsOf(projectId: string, takeSerial: number): Promise<TakeEvents> {
-    const range = IDBKeyRange.bound([projectId, takeSerial, 0], [projectId, takeSerial, Number.MAX_SAFE_INTEGER])
+    const range = IDBKeyRange.bound(
+      [projectId, takeSerial, 0],
+      [projectId, takeSerial, Number.MAX_SAFE_INTEGER],
+    )
     const stretches = await (await open()).getAll('stretches', range)
     return joinTakeEvents(stretches.map((stretch) => stretch.events))
   },
@@ -70,10 +79,14 @@ export const journal = {
   async deleteProject(projectId: string): Promise<void> {
     const transaction = (await open()).transaction(['takes', 'stretches'], 'readwrite')
     await Promise.all([
-      transaction.objectStore('takes').delete(IDBKeyRange.bound([projectId, 0], [projectId, Number.MAX_SAFE_INTEGER])),
+      transaction
+        .objectStore('takes')
+        .delete(IDBKeyRange.bound([projectId, 0], [projectId, Number.MAX_SAFE_INTEGER])),
       transaction
         .objectStore('stretches')
-        .delete(IDBKeyRange.bound([projectId, 0, 0], [projectId, Number.MAX_SAFE_INTEGER, Number.MAX_SAFE_INTEGER])),
+        .delete(
+          IDBKeyRange.bound([projectId, 0, 0], [projectId, Number.MAX_SAFE_INTEGER, Number.MAX_SAFE_INTEGER]),
+        ),
       transaction.done,
     ])
   },

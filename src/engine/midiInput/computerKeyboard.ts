@@ -4,9 +4,25 @@ export const computerKeyboardPortId = 'computer-keyboard'
 
 /** Physical keys (layout-independent codes) as semitones above the lowest: two rows, like a piano's. */
 const semitoneOfCode: Readonly<Record<string, number>> = Object.fromEntries(
-  ['KeyA', 'KeyW', 'KeyS', 'KeyE', 'KeyD', 'KeyF', 'KeyT', 'KeyG', 'KeyY', 'KeyH', 'KeyU', 'KeyJ', 'KeyK', 'KeyO', 'KeyL', 'KeyP', 'Semicolon'].map(
-    (code, semitone) => [code, semitone],
-  ),
+  [
+    'KeyA',
+    'KeyW',
+    'KeyS',
+    'KeyE',
+    'KeyD',
+    'KeyF',
+    'KeyT',
+    'KeyG',
+    'KeyY',
+    'KeyH',
+    'KeyU',
+    'KeyJ',
+    'KeyK',
+    'KeyO',
+    'KeyL',
+    'KeyP',
+    'Semicolon',
+  ].map((code, semitone) => [code, semitone]),
 )
 
 export interface KeyboardSettings {
@@ -42,10 +58,22 @@ export class ComputerKeyboard {
   }
 
   private readonly onKeyDown = (event: KeyboardEvent): void => {
-    if (!this.isEnabled || event.repeat || event.ctrlKey || event.metaKey || event.altKey || event.shiftKey || takesText(event.target)) return
+    if (
+      !this.isEnabled ||
+      event.repeat ||
+      event.ctrlKey ||
+      event.metaKey ||
+      event.altKey ||
+      event.shiftKey ||
+      takesText(event.target)
+    )
+      return
     if (event.code === 'KeyZ' || event.code === 'KeyX') {
       this.releaseAll()
-      const lowestKey = Math.max(12, Math.min(96, this.settings.lowestKey + (event.code === 'KeyX' ? 12 : -12)))
+      const lowestKey = Math.max(
+        12,
+        Math.min(96, this.settings.lowestKey + (event.code === 'KeyX' ? 12 : -12)),
+      )
       this.settings = { ...this.settings, lowestKey }
       this.onSettings(this.settings)
       return
@@ -72,12 +100,21 @@ export class ComputerKeyboard {
   }
 
   private send(timeStamp: number, status: number, data1: number, data2: number): void {
-    this.receive({ portId: computerKeyboardPortId, timeMs: performance.timeOrigin + timeStamp, status, data1, data2 })
+    this.receive({
+      portId: computerKeyboardPortId,
+      timeMs: performance.timeOrigin + timeStamp,
+      status,
+      data1,
+      data2,
+    })
   }
 }
 
 /** Fields and open menus keep the keys they need. */
 function takesText(target: EventTarget | null): boolean {
   if (!(target instanceof HTMLElement)) return false
-  return target.isContentEditable || target.closest('input, textarea, select, [role="combobox"], [role="listbox"], [role="menu"]') !== null
+  return (
+    target.isContentEditable ||
+    target.closest('input, textarea, select, [role="combobox"], [role="listbox"], [role="menu"]') !== null
+  )
 }

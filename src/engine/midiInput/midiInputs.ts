@@ -49,17 +49,31 @@ interface MidiAccessLike extends EventTarget {
  *
  * @param onChange told of every change, with the ports that can be listened to now
  */
-export async function followMidiPorts(onChange: (availability: MidiAvailability, ports: readonly MidiInputPort[]) => void): Promise<void> {
-  const request = (navigator as { requestMIDIAccess?: () => Promise<unknown> }).requestMIDIAccess?.bind(navigator)
+export async function followMidiPorts(
+  onChange: (availability: MidiAvailability, ports: readonly MidiInputPort[]) => void,
+): Promise<void> {
+  const request = (navigator as { requestMIDIAccess?: () => Promise<unknown> }).requestMIDIAccess?.bind(
+    navigator,
+  )
   if (!request) {
-    onChange({ state: 'unavailable', reason: 'This browser has no MIDI. Everything else works: the computer keyboard, the stand-in players, files.' }, [])
+    onChange(
+      {
+        state: 'unavailable',
+        reason:
+          'This browser has no MIDI. Everything else works: the computer keyboard, the stand-in players, files.',
+      },
+      [],
+    )
     return
   }
   try {
     const access = (await request()) as MidiAccessLike
     const tell = () => {
       const ports = [...access.inputs.values()].filter((port) => port.state === 'connected')
-      onChange({ state: 'ready', ports: ports.map((port) => ({ id: port.id, name: port.name ?? 'Unnamed port' })) }, ports)
+      onChange(
+        { state: 'ready', ports: ports.map((port) => ({ id: port.id, name: port.name ?? 'Unnamed port' })) },
+        ports,
+      )
     }
     access.addEventListener('statechange', tell)
     tell()

@@ -44,7 +44,8 @@ export class SampledSynth {
     for (const sample of bank.samples) sample.getAudioData()
     this.processor.soundBankManager.addSoundBank(bank, id)
     this.banks.add(id)
-    for (const [channel, instrument] of this.instruments) if (bankId(instrument) === id) this.applyInstrument(channel, instrument)
+    for (const [channel, instrument] of this.instruments)
+      if (bankId(instrument) === id) this.applyInstrument(channel, instrument)
   }
 
   setInstrument(channel: number, instrument: number | 'drums'): void {
@@ -134,7 +135,11 @@ export class SampledSynth {
         this.processor.polyPressure(synthChannel, data1, data2)
         return
       case 0xb0:
-        this.processor.controllerChange(synthChannel, data1 as Parameters<SpessaSynthProcessor['controllerChange']>[1], data2)
+        this.processor.controllerChange(
+          synthChannel,
+          data1 as Parameters<SpessaSynthProcessor['controllerChange']>[1],
+          data2,
+        )
         return
       case 0xd0:
         this.processor.channelPressure(synthChannel, data1)
@@ -154,7 +159,10 @@ export class SampledSynth {
   }
 
   private ensureChannel(channel: number): void {
-    while (this.processor.midiChannels.length <= channel && this.processor.midiChannels.length < mostSynthChannels)
+    while (
+      this.processor.midiChannels.length <= channel &&
+      this.processor.midiChannels.length < mostSynthChannels
+    )
       this.processor.createMIDIChannel()
   }
 

@@ -23,7 +23,8 @@ class SynthWorklet extends AudioWorkletProcessor {
         this.synth.scheduleRows(message.rows)
         if (this.isMeasuring)
           for (let row = 0; row < message.rows.length; row += 5)
-            if (message.rows[row] === 0) this.report({ type: 'arrived', epochMs: Date.now(), key: message.rows[row + 3]! })
+            if (message.rows[row] === 0)
+              this.report({ type: 'arrived', epochMs: Date.now(), key: message.rows[row + 3]! })
         return
       case 'cancel':
         this.synth.cancel(message.synthChannels)

@@ -11,7 +11,15 @@ import { beatUnitTicks, MeterMap } from '@/core/time/meterMap'
 import { TempoMap } from '@/core/time/tempoMap'
 import type { Milliseconds, Ticks } from '@/core/time/units'
 import type { ClockSample } from '../clock'
-import type { Activity, EngineSetup, EngineTrack, FromEngine, SourceEvent, ToEngine, TransportState } from '../protocol'
+import type {
+  Activity,
+  EngineSetup,
+  EngineTrack,
+  FromEngine,
+  SourceEvent,
+  ToEngine,
+  TransportState,
+} from '../protocol'
 import { packCommands, type SynthMessage, type TimedCommand } from '../synth/commands'
 
 /** What the engine reaches the world through; in tests, plain objects. */
@@ -79,7 +87,14 @@ const emptyContent: TrackContent = { notes: [], events: [], controllers: [] }
  * runs the same in its worker and in tests; `tick` is called every few milliseconds.
  */
 export class Engine {
-  private setup: EngineSetup = { tracks: [], tempos: [], meters: [], countInBars: 1, isClickOn: true, clickSynthChannel: 0 }
+  private setup: EngineSetup = {
+    tracks: [],
+    tempos: [],
+    meters: [],
+    countInBars: 1,
+    isClickOn: true,
+    clickSynthChannel: 0,
+  }
   private tempoMap = new TempoMap([])
   private meterMap = new MeterMap([])
   private router = new Router<EngineTrack>([])
@@ -159,7 +174,8 @@ export class Engine {
       const positionTicks = this.positionTicks(this.world.nowMs())
       this.tempoMap = new TempoMap(setup.tempos)
       this.meterMap = new MeterMap(setup.meters)
-      if (this.transport.state === 'playing') this.start('playing', Math.max(0, positionTicks), this.untilTicks)
+      if (this.transport.state === 'playing')
+        this.start('playing', Math.max(0, positionTicks), this.untilTicks)
     }
     this.router = new Router(setup.tracks)
     for (const old of before.tracks) {
@@ -189,8 +205,16 @@ export class Engine {
     if (playback) this.rewind(track, this.scheduledTicks)
   }
 
-  private applyContent(trackId: string, notes: readonly Note[], controllers: readonly ControllerEvent[]): void {
-    this.contents.set(trackId, { notes, events: noteEvents(notes), controllers: [...controllers].sort((a, b) => a.tick - b.tick) })
+  private applyContent(
+    trackId: string,
+    notes: readonly Note[],
+    controllers: readonly ControllerEvent[],
+  ): void {
+    this.contents.set(trackId, {
+      notes,
+      events: noteEvents(notes),
+      controllers: [...controllers].sort((a, b) => a.tick - b.tick),
+    })
     const track = this.setup.tracks.find((candidate) => candidate.id === trackId)
     if (!track || this.transport.state === 'stopped') return
     this.silence(track)
@@ -213,7 +237,13 @@ export class Engine {
   private record(fromTicks: Ticks, projectId: string, takeSerial: number): void {
     this.start('recording', fromTicks, null)
     if (this.transport.state !== 'recording') return
-    const take = { projectId, takeSerial, startTicks: fromTicks, anchorMs: this.transport.startedAtMs, endMs: null }
+    const take = {
+      projectId,
+      takeSerial,
+      startTicks: fromTicks,
+      anchorMs: this.transport.startedAtMs,
+      endMs: null,
+    }
     this.recording = { take, recorder: new TakeRecorder(), journaledCount: 0, sequence: 0 }
     this.guardJournal(this.world.journal.begin(take))
     // Keys that are already down when recording begins belong to the take with their full length.
@@ -256,13 +286,18 @@ export class Engine {
   }
 
   private guardJournal(work: Promise<void>): void {
-    work.catch((error) => this.world.toWindow({ type: 'journalFailed', reason: String(error?.message ?? error) }))
+    work.catch((error) =>
+      this.world.toWindow({ type: 'journalFailed', reason: String(error?.message ?? error) }),
+    )
   }
 
   private countInMs(fromTicks: Ticks): Milliseconds {
     if (this.setup.countInBars === 0) return 0
     const bar = this.meterMap.measureAt(fromTicks)
-    return (this.tempoMap.msAt(fromTicks + bar.lengthTicks) - this.tempoMap.msAt(fromTicks)) * this.setup.countInBars
+    return (
+      (this.tempoMap.msAt(fromTicks + bar.lengthTicks) - this.tempoMap.msAt(fromTicks)) *
+      this.setup.countInBars
+    )
   }
 
   private scheduleCountIn(fromTicks: Ticks, beginMs: Milliseconds): void {
@@ -278,8 +313,20 @@ export class Engine {
     const at = this.audioSeconds(atMs)
     if (at === null) return
     const key = isAccent ? 76 : 77
-    this.commands.push({ atSeconds: at, synthChannel: this.setup.clickSynthChannel, status: 0x90, data1: key, data2: isAccent ? 110 : 80 })
-    this.commands.push({ atSeconds: at + 0.05, synthChannel: this.setup.clickSynthChannel, status: 0x80, data1: key, data2: 0 })
+    this.commands.push({
+      atSeconds: at,
+      synthChannel: this.setup.clickSynthChannel,
+      status: 0x90,
+      data1: key,
+      data2: isAccent ? 110 : 80,
+    })
+    this.commands.push({
+      atSeconds: at + 0.05,
+      synthChannel: this.setup.clickSynthChannel,
+      status: 0x80,
+      data1: key,
+      data2: 0,
+    })
   }
 
   /** Puts a track's reading place at a position; controllers before it are chased, so that the sound is right from there. */
@@ -312,7 +359,11 @@ export class Engine {
       if (this.setup.isClickOn && this.transport.state === 'recording') this.scheduleClick(from, to)
       this.scheduledTicks = to
     }
-    if (this.untilTicks !== null && this.transport.state === 'playing' && this.ticksAtMs(nowMs) >= this.untilTicks) {
+    if (
+      this.untilTicks !== null &&
+      this.transport.state === 'playing' &&
+      this.ticksAtMs(nowMs) >= this.untilTicks
+    ) {
       this.stop()
       this.transport = { state: 'stopped', ticks: 0 }
       this.world.toWindow({ type: 'transport', transport: this.transport })
@@ -342,7 +393,10 @@ export class Engine {
     const window = { fromTicks: from, toTicks: to, events: content.events.slice(first, last) }
     const result = processChain(track.effects, window, playback.chain)
     playback.chain = result.state
-    while (playback.controllerIndex < content.controllers.length && content.controllers[playback.controllerIndex]!.tick < to) {
+    while (
+      playback.controllerIndex < content.controllers.length &&
+      content.controllers[playback.controllerIndex]!.tick < to
+    ) {
       const event = content.controllers[playback.controllerIndex++]!
       this.sendController(track, event, this.audioSeconds(this.msAtTicks(event.tick)) ?? 0)
     }
@@ -350,7 +404,12 @@ export class Engine {
   }
 
   /** A note-on is handed over only when the track is heard; a note-off only when its note-on was. */
-  private scheduleEvent(track: EngineTrack, playback: TrackPlayback, event: EffectEvent, atMs: Milliseconds): void {
+  private scheduleEvent(
+    track: EngineTrack,
+    playback: TrackPlayback,
+    event: EffectEvent,
+    atMs: Milliseconds,
+  ): void {
     const at = this.audioSeconds(atMs)
     if (at === null) return
     const address = `${event.sourceId}:${event.key}`
@@ -358,18 +417,36 @@ export class Engine {
     if (event.type === 'on') {
       if (!track.isAudible) return
       playback.open.set(address, { key: event.key, count: (open?.count ?? 0) + 1 })
-      this.commands.push({ atSeconds: at, synthChannel: track.synthChannel, status: 0x90, data1: event.key, data2: event.velocity })
+      this.commands.push({
+        atSeconds: at,
+        synthChannel: track.synthChannel,
+        status: 0x90,
+        data1: event.key,
+        data2: event.velocity,
+      })
     } else if (open) {
       if (open.count <= 1) playback.open.delete(address)
       else playback.open.set(address, { ...open, count: open.count - 1 })
-      this.commands.push({ atSeconds: at, synthChannel: track.synthChannel, status: 0x80, data1: event.key, data2: 64 })
+      this.commands.push({
+        atSeconds: at,
+        synthChannel: track.synthChannel,
+        status: 0x80,
+        data1: event.key,
+        data2: 64,
+      })
     }
   }
 
   private sendController(track: EngineTrack, event: ControllerEvent, atSeconds: number): void {
     if (event.kind === 'program') return
     const [status, data1, data2] = channelMessageBytes(controllerMessage(event, 1))
-    this.commands.push({ atSeconds, synthChannel: track.synthChannel, status: status!, data1: data1!, data2: data2 ?? 0 })
+    this.commands.push({
+      atSeconds,
+      synthChannel: track.synthChannel,
+      status: status!,
+      data1: data1!,
+      data2: data2 ?? 0,
+    })
   }
 
   /** One event of a source: kept, routed, made to sound at once. */
@@ -395,11 +472,18 @@ export class Engine {
         trackIds: tracks.map((track) => track.id),
       })
       // A key is released where it was pressed, also when the route has changed in between.
-      const targets = isOn || !held ? tracks : this.setup.tracks.filter((track) => held.trackIds.includes(track.id))
+      const targets =
+        isOn || !held ? tracks : this.setup.tracks.filter((track) => held.trackIds.includes(track.id))
       for (const track of targets) this.soundLive(track, event, message.key, isOn ? message.velocity : 0)
     } else if (message.type !== 'program') {
       for (const track of tracks)
-        this.commands.push({ atSeconds: 0, synthChannel: track.synthChannel, status: event.status & 0xf0, data1: event.data1, data2: event.data2 })
+        this.commands.push({
+          atSeconds: 0,
+          synthChannel: track.synthChannel,
+          status: event.status & 0xf0,
+          data1: event.data1,
+          data2: event.data2,
+        })
     }
   }
 
@@ -410,7 +494,13 @@ export class Engine {
   private soundLive(track: EngineTrack, event: SourceEvent, key: number, velocity: number): void {
     if (!track.effects.some((slot) => slot.isOn)) {
       if (velocity > 0 && !track.isAudible) return
-      this.commands.push({ atSeconds: 0, synthChannel: track.synthChannel, status: velocity > 0 ? 0x90 : 0x80, data1: key, data2: velocity })
+      this.commands.push({
+        atSeconds: 0,
+        synthChannel: track.synthChannel,
+        status: velocity > 0 ? 0x90 : 0x80,
+        data1: key,
+        data2: velocity,
+      })
       return
     }
     const live = this.liveChain(track, event.timeMs)
@@ -422,14 +512,20 @@ export class Engine {
       live.pending.push({ type: 'on', tick, key, velocity, channel: 1, sourceId })
     } else {
       const sourceId = ids.shift()
-      if (sourceId !== undefined) live.pending.push({ type: 'off', tick, key, velocity: 64, channel: 1, sourceId })
+      if (sourceId !== undefined)
+        live.pending.push({ type: 'off', tick, key, velocity: 64, channel: 1, sourceId })
     }
   }
 
   private liveChain(track: EngineTrack, timeMs: Milliseconds): LiveChain {
     let live = this.live.get(track.id)
     if (!live) {
-      live = { chain: {}, processedTicks: Math.floor(this.liveTicksAtMs(timeMs)), pending: [], heldIds: new Map() }
+      live = {
+        chain: {},
+        processedTicks: Math.floor(this.liveTicksAtMs(timeMs)),
+        pending: [],
+        heldIds: new Map(),
+      }
       this.live.set(track.id, live)
     }
     return live
@@ -443,21 +539,33 @@ export class Engine {
       if (toTicks <= live.processedTicks) continue
       const due = live.pending.filter((event) => event.tick < toTicks).sort(byTickOffsFirst)
       live.pending = live.pending.filter((event) => event.tick >= toTicks)
-      const { out, state } = processChain(track.effects, { fromTicks: live.processedTicks, toTicks, events: due }, live.chain)
+      const { out, state } = processChain(
+        track.effects,
+        { fromTicks: live.processedTicks, toTicks, events: due },
+        live.chain,
+      )
       live.chain = state
       live.processedTicks = toTicks
       for (const event of out) {
         if (event.type === 'on' && !track.isAudible) continue
         const at = this.audioSeconds(this.liveMsAtTicks(event.tick) + liveEffectDelayMs) ?? 0
         const status = event.type === 'on' ? 0x90 : 0x80
-        this.commands.push({ atSeconds: at, synthChannel: track.synthChannel, status, data1: event.key, data2: event.velocity })
+        this.commands.push({
+          atSeconds: at,
+          synthChannel: track.synthChannel,
+          status,
+          data1: event.key,
+          data2: event.velocity,
+        })
       }
     }
   }
 
   /** Live effects run on the piece's time while the transport runs, else on a free clock at the first tempo. */
   private liveTicksAtMs(timeMs: Milliseconds): Ticks {
-    return this.transport.state === 'stopped' ? this.tempoMap.ticksAt(timeMs - this.freeStartMs) : this.ticksAtMs(timeMs) + this.countInShift()
+    return this.transport.state === 'stopped'
+      ? this.tempoMap.ticksAt(timeMs - this.freeStartMs)
+      : this.ticksAtMs(timeMs) + this.countInShift()
   }
 
   private liveMsAtTicks(tick: Ticks): Milliseconds {
@@ -475,8 +583,20 @@ export class Engine {
     const track = this.setup.tracks.find((candidate) => candidate.id === trackId)
     if (!track) return
     const at = this.audioSeconds(this.world.nowMs() + 10) ?? 0
-    this.commands.push({ atSeconds: at, synthChannel: track.synthChannel, status: 0x90, data1: key, data2: velocity })
-    this.commands.push({ atSeconds: at + 0.35, synthChannel: track.synthChannel, status: 0x80, data1: key, data2: 64 })
+    this.commands.push({
+      atSeconds: at,
+      synthChannel: track.synthChannel,
+      status: 0x90,
+      data1: key,
+      data2: velocity,
+    })
+    this.commands.push({
+      atSeconds: at + 0.35,
+      synthChannel: track.synthChannel,
+      status: 0x80,
+      data1: key,
+      data2: 64,
+    })
   }
 
   private panic(): void {
@@ -488,7 +608,8 @@ export class Engine {
   private releaseHeld(which: (event: SourceEvent) => boolean): void {
     const nowMs = this.world.nowMs()
     for (const { event } of [...this.heldKeys.values()])
-      if (which(event)) this.input({ ...event, timeMs: nowMs, status: 0x80 | (event.status & 0x0f), data2: 64 })
+      if (which(event))
+        this.input({ ...event, timeMs: nowMs, status: 0x80 | (event.status & 0x0f), data2: 64 })
   }
 
   private releaseHeldOn(track: EngineTrack): void {
@@ -531,12 +652,16 @@ export class Engine {
   /** Position of a moment while the transport runs; before the start (count-in) it is below `fromTicks`. */
   private ticksAtMs(timeMs: Milliseconds): Ticks {
     if (this.transport.state === 'stopped') return this.transport.ticks
-    return this.tempoMap.ticksAt(this.tempoMap.msAt(this.transport.fromTicks) + timeMs - this.transport.startedAtMs)
+    return this.tempoMap.ticksAt(
+      this.tempoMap.msAt(this.transport.fromTicks) + timeMs - this.transport.startedAtMs,
+    )
   }
 
   private msAtTicks(tick: Ticks): Milliseconds {
     if (this.transport.state === 'stopped') return this.world.nowMs()
-    return this.transport.startedAtMs + this.tempoMap.msAt(tick) - this.tempoMap.msAt(this.transport.fromTicks)
+    return (
+      this.transport.startedAtMs + this.tempoMap.msAt(tick) - this.tempoMap.msAt(this.transport.fromTicks)
+    )
   }
 
   /** Audio time at which something must begin to be heard at a moment; null while there is no sound. */

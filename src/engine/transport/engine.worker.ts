@@ -8,7 +8,8 @@ let synthPort: MessagePort | null = null
 
 const engine = new Engine({
   nowMs: epochNowMs,
-  toSynth: (message) => synthPort?.postMessage(message, message.type === 'commands' ? [message.rows.buffer] : []),
+  toSynth: (message) =>
+    synthPort?.postMessage(message, message.type === 'commands' ? [message.rows.buffer] : []),
   toWindow: (message: FromEngine) => self.postMessage(message),
   journal,
 })

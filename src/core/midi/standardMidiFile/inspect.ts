@@ -67,13 +67,17 @@ export function partWarnings(parts: ReturnType<typeof fileParts>): string[] {
   const warnings: string[] = []
   for (const part of parts) {
     if (part.hangingNotes > 0)
-      warnings.push(`${part.name}: ${count(part.hangingNotes, 'note has', 'notes have')} no end; ended with the track.`)
+      warnings.push(
+        `${part.name}: ${count(part.hangingNotes, 'note has', 'notes have')} no end; ended with the track.`,
+      )
     if (part.overlappingNotes > 0)
       warnings.push(
         `${part.name}: ${count(part.overlappingNotes, 'note was', 'notes were')} struck while the same key was still down.`,
       )
     if (part.strayNoteOffs > 0)
-      warnings.push(`${part.name}: ${count(part.strayNoteOffs, 'note-off', 'note-offs')} with no note to end.`)
+      warnings.push(
+        `${part.name}: ${count(part.strayNoteOffs, 'note-off', 'note-offs')} with no note to end.`,
+      )
   }
   return warnings
 }

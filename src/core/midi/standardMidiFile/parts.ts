@@ -1,5 +1,5 @@
-import { pairNotes } from '../notePairs'
 import { percussionChannel, programNames } from '../generalMidi'
+import { pairNotes } from '../notePairs'
 import type { MidiFile, MidiFileEvent } from './model'
 
 /** A note of a file, in the file's own ticks. */
@@ -28,7 +28,9 @@ export interface FilePart {
 }
 
 /** Channel events by track and channel, tracks first, channels in order. */
-export function filePartEvents(file: MidiFile): { trackIndex: number; channel: number; events: MidiFileEvent[] }[] {
+export function filePartEvents(
+  file: MidiFile,
+): { trackIndex: number; channel: number; events: MidiFileEvent[] }[] {
   const parts: { trackIndex: number; channel: number; events: MidiFileEvent[] }[] = []
   for (const [trackIndex, track] of file.tracks.entries()) {
     const byChannel = new Map<number, MidiFileEvent[]>()

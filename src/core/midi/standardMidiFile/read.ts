@@ -1,5 +1,11 @@
 import { dataByteCount, parseChannelMessage } from '../message'
-import { largestMidiFileBytes, type MidiFile, MidiFileError, type MidiFileEvent, type MidiFileTrack } from './model'
+import {
+  largestMidiFileBytes,
+  type MidiFile,
+  MidiFileError,
+  type MidiFileEvent,
+  type MidiFileTrack,
+} from './model'
 
 /**
  * Reads a Standard MIDI File (formats 0 and 1, metrical division).
@@ -46,7 +52,10 @@ export function readMidiFile(bytes: Uint8Array): MidiFile {
     if (name !== 'MTrk') {
       // "Your programs should expect alien chunks and treat them as if they weren't there" (the specification).
       if (!/^[\x20-\x7e]{4}$/.test(name))
-        throw new MidiFileError(`Where track ${tracks.length + 1} should begin there is something else`, offset)
+        throw new MidiFileError(
+          `Where track ${tracks.length + 1} should begin there is something else`,
+          offset,
+        )
       warnings.push(`A chunk named "${name}" was passed over.`)
       if (start + length > bytes.length) throw cutOff(tracks.length, bytes.length)
       offset = start + length
@@ -68,8 +77,10 @@ export function readMidiFile(bytes: Uint8Array): MidiFile {
     )
   }
   if (tracks.length === 0) throw new MidiFileError('The file has no track', 10)
-  if (offset < bytes.length) warnings.push(`${bytes.length - offset} bytes after the last track were passed over.`)
-  if (format === 0 && tracks.length > 1) warnings.push(`A format 0 file should have one track; this has ${tracks.length}.`)
+  if (offset < bytes.length)
+    warnings.push(`${bytes.length - offset} bytes after the last track were passed over.`)
+  if (format === 0 && tracks.length > 1)
+    warnings.push(`A format 0 file should have one track; this has ${tracks.length}.`)
   return { format, divisionTicksPerQuarter: division, tracks, warnings }
 }
 
@@ -127,7 +138,8 @@ function readTrack(
       const content = bytes.subarray(offset, offset + length)
       offset += length
       if (metaType === 0x2f) {
-        if (offset < end) warnings.push(`Track ${number} has ${end - offset} bytes after its end; they were passed over.`)
+        if (offset < end)
+          warnings.push(`Track ${number} has ${end - offset} bytes after its end; they were passed over.`)
         return { events, endTick: tick }
       }
       events.push(readMeta(tick, metaType, content))
@@ -138,7 +150,10 @@ function readTrack(
       offset += length
       runningStatus = 0
     } else if (status > 0xf0) {
-      throw new MidiFileError(`Track ${number} has the status byte ${status}, which has no place in a file`, offset - 1)
+      throw new MidiFileError(
+        `Track ${number} has the status byte ${status}, which has no place in a file`,
+        offset - 1,
+      )
     } else {
       let first: number
       if (status < 0x80) {

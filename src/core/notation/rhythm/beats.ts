@@ -28,7 +28,11 @@ export function beatsOf(measures: readonly Measure[], tempoMap: TempoMap, settin
   for (const measure of measures) {
     const lengthTicks = beatUnitTicks(measure)
     const grids = gridsFor(measure, lengthTicks, settings)
-    for (let start = measure.startTicks; start < measure.startTicks + measure.lengthTicks; start += lengthTicks) {
+    for (
+      let start = measure.startTicks;
+      start < measure.startTicks + measure.lengthTicks;
+      start += lengthTicks
+    ) {
       const endTicks = Math.min(start + lengthTicks, measure.startTicks + measure.lengthTicks)
       const spanMs: Milliseconds = tempoMap.msAt(endTicks) - tempoMap.msAt(start)
       beats.push({

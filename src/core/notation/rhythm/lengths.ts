@@ -38,7 +38,11 @@ export function decideEnds(
     const own = beatIndexAt(beats, onset)
     const msPerTick = beats[own]!.msPerTick
     const biasTicks = biasMs / msPerTick
-    const heldTicks = Math.max(note.playedEndTicks - biasTicks - onset, (note.playedEndTicks - note.playedOnsetTicks) / 2, 1)
+    const heldTicks = Math.max(
+      note.playedEndTicks - biasTicks - onset,
+      (note.playedEndTicks - note.playedOnsetTicks) / 2,
+      1,
+    )
     const targetTicks = onset + heldTicks / gate
     const spreadMs = Math.hypot(deviationMs * 1.1, 0.04 * heldTicks * msPerTick)
     const weigh = (ticks: Ticks, unusual: number) => {
@@ -52,7 +56,8 @@ export function decideEnds(
     for (let index = Math.max(own, middle - 1); index <= lastBeat; index++) {
       const beat = beats[index]!
       const grid = grids[index]!
-      for (let step = 0; step <= grid.divisions; step++) weigh(stepTicks(beat, grid, step), endingCost(grid, step))
+      for (let step = 0; step <= grid.divisions; step++)
+        weigh(stepTicks(beat, grid, step), endingCost(grid, step))
     }
     if (next !== undefined) weigh(next, 0)
   }
@@ -68,7 +73,8 @@ export function decideEnds(
 
   for (let first = 0; first < notes.length; ) {
     let last = first
-    while (last + 1 < notes.length && notes[last + 1]!.writtenOnsetTicks === notes[first]!.writtenOnsetTicks) last++
+    while (last + 1 < notes.length && notes[last + 1]!.writtenOnsetTicks === notes[first]!.writtenOnsetTicks)
+      last++
     const costsOf = notes.slice(first, last + 1).map((note) => {
       const costs = new Map<Ticks, number>()
       eachEnd(note, gate, (ticks, cost) => {
@@ -81,7 +87,10 @@ export function decideEnds(
     const shared = new Map<Ticks, number>()
     for (const ticks of costsOf[0]!.keys())
       if (costsOf.every((costs) => costs.has(ticks)))
-        shared.set(ticks, costsOf.reduce((sum, costs) => sum + costs.get(ticks)!, 0))
+        shared.set(
+          ticks,
+          costsOf.reduce((sum, costs) => sum + costs.get(ticks)!, 0),
+        )
     const together = shared.size > 0 ? cheapest(shared) : undefined
     const apartCost = alone.reduce((sum, best) => sum + best.cost, 0)
     const endTogether = together !== undefined && together.cost - apartCost < 4 * (costsOf.length - 1) + 1e-9

@@ -69,7 +69,12 @@ export function decideOnsets(clusters: readonly Cluster[], beats: readonly Beat[
   for (let round = 0; round < rounds; round++) {
     const readings = occupied.map((beat) =>
       beats[beat]!.grids.map((grid) =>
-        readBeat(groups[beat]!.map((index) => clusters[index]!), beats[beat]!, grid, { deviationMs, biasMs, shareCost, habits, beatCount: occupied.length }),
+        readBeat(
+          groups[beat]!.map((index) => clusters[index]!),
+          beats[beat]!,
+          grid,
+          { deviationMs, biasMs, shareCost, habits, beatCount: occupied.length },
+        ),
       ),
     )
     chosen = bestSequence(occupied, readings, beats)
@@ -87,7 +92,8 @@ export function decideOnsets(clusters: readonly Cluster[], beats: readonly Beat[
           strokes++
           if (reading.steps[place] === reading.steps[place - 1]) shared++
         }
-        const deviation = (cluster.onsetTicks - stepTicks(beats[beat]!, grid, reading.steps[place]!)) * beats[beat]!.msPerTick
+        const deviation =
+          (cluster.onsetTicks - stepTicks(beats[beat]!, grid, reading.steps[place]!)) * beats[beat]!.msPerTick
         if (Math.abs(deviation) > 120) continue
         sum += deviation * cluster.size
         squares += deviation * deviation * cluster.size
@@ -126,7 +132,11 @@ function groupByBeat(clusters: readonly Cluster[], beats: readonly Beat[]): numb
   const groups: number[][] = beats.map(() => [])
   let beat = 0
   for (const [index, cluster] of clusters.entries()) {
-    while (beat + 1 < beats.length && cluster.onsetTicks >= beats[beat + 1]!.startTicks - aheadTicks(beats[beat + 1]!)) beat++
+    while (
+      beat + 1 < beats.length &&
+      cluster.onsetTicks >= beats[beat + 1]!.startTicks - aheadTicks(beats[beat + 1]!)
+    )
+      beat++
     groups[beat]?.push(index)
   }
   return groups
@@ -137,12 +147,7 @@ function aheadTicks(beat: Beat): Ticks {
 }
 
 /** The best readings differ in few notes: each cluster tries its two nearest steps, all together. */
-function readBeat(
-  clusters: readonly Cluster[],
-  beat: Beat,
-  grid: BeatGrid,
-  player: PlayerModel,
-): Reading {
+function readBeat(clusters: readonly Cluster[], beat: Beat, grid: BeatGrid, player: PlayerModel): Reading {
   const { deviationMs, biasMs } = player
   const stepMs = (beat.lengthTicks * beat.msPerTick) / grid.divisions
   const options = clusters.map((cluster) => {
@@ -172,7 +177,9 @@ function readBeat(
       if (previous !== undefined && option.step < previous) continue
       let extra = 0
       if (previous !== undefined && option.step === previous)
-        extra = clusters[place]!.keys.some((key) => clusters[place - 1]!.keys.includes(key)) ? 14 : player.shareCost
+        extra = clusters[place]!.keys.some((key) => clusters[place - 1]!.keys.includes(key))
+          ? 14
+          : player.shareCost
       steps[place] = option.step
       visit(place + 1, cost + option.cost + extra)
       steps.length = place
@@ -181,7 +188,8 @@ function readBeat(
   visit(0, 0)
   if (best) return best
   const forced = options.map((both) => both[0]!.step)
-  for (let place = 1; place < forced.length; place++) forced[place] = Math.max(forced[place]!, forced[place - 1]!)
+  for (let place = 1; place < forced.length; place++)
+    forced[place] = Math.max(forced[place]!, forced[place - 1]!)
   return { steps: forced, pattern: patternOf(grid, forced), cost: 1000 }
 }
 
@@ -203,14 +211,18 @@ function patternOf(grid: BeatGrid, steps: readonly number[]): Pattern {
   for (const step of steps) if (step < grid.divisions) struck |= 1 << step
   if ((struck & ~1) === 0) return 0
   if (grid.kind === 'sextuplet') {
-    if ((struck & 0b101010) === 0)
-      return (1 << 12) | (struck & 1) | ((struck >> 1) & 2) | ((struck >> 2) & 4)
+    if ((struck & 0b101010) === 0) return (1 << 12) | (struck & 1) | ((struck >> 1) & 2) | ((struck >> 2) & 4)
     if ((struck & 0b110110) === 0) return (struck & 1) | 4
   }
   return (kinds.indexOf(grid.kind) << 12) | struck
 }
 
-function patternCost(pattern: Pattern, grid: BeatGrid, steps: readonly number[], player: PlayerModel): number {
+function patternCost(
+  pattern: Pattern,
+  grid: BeatGrid,
+  steps: readonly number[],
+  player: PlayerModel,
+): number {
   const usual = Math.exp(-usualCost(grid, steps))
   const share = ((player.habits.get(pattern) ?? 0) + priorWeight * usual) / (player.beatCount + priorWeight)
   return -Math.log(Math.max(share, 1e-9))

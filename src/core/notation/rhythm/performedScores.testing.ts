@@ -78,7 +78,12 @@ export const rhythmVocabularies: Readonly<Record<string, readonly (readonly numb
 }
 
 /** A piece of about `bars` bars in 4/4 from one vocabulary; with chords, some notes become triads. */
-export function composeKnownScore(style: string, bars: number, seed: number, withChords = false): KnownNote[] {
+export function composeKnownScore(
+  style: string,
+  bars: number,
+  seed: number,
+  withChords = false,
+): KnownNote[] {
   const random = randomSource(seed)
   const notes: KnownNote[] = []
   const vocabulary = rhythmVocabularies[style]!

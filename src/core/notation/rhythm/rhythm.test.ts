@@ -6,7 +6,9 @@ const settings = { smallestValue: 16, tuplets: true, chordWindowMs: 30 }
 
 /** Share of notes whose written onset and length are exactly those of the known score. */
 function exactShare(known: readonly KnownNote[], player: Parameters<typeof perform>[1]) {
-  const written = new Map(writeRhythm(perform(known, player), time, settings).map((each) => [each.note.id, each]))
+  const written = new Map(
+    writeRhythm(perform(known, player), time, settings).map((each) => [each.note.id, each]),
+  )
   let onsets = 0
   let both = 0
   for (const [index, note] of known.entries()) {
@@ -44,12 +46,18 @@ describe('finding the written rhythm of a performance', () => {
         const result = study(deviationMs, gate)
         if (process.env.RHYTHM_REPORT) {
           const byStyle = new Map<string, number[]>()
-          for (const row of result.rows) byStyle.set(row.style, [...(byStyle.get(row.style) ?? []), row.both, row.onsets])
+          for (const row of result.rows)
+            byStyle.set(row.style, [...(byStyle.get(row.style) ?? []), row.both, row.onsets])
           for (const [style, shares] of byStyle) {
-            const at = (offset: number) => shares.filter((_, i) => i % 2 === offset).reduce((a, b) => a + b, 0) / (shares.length / 2)
-            process.stdout.write(`${deviationMs} ${gate} ${style}: onsets ${at(1).toFixed(4)} both ${at(0).toFixed(4)}\n`)
+            const at = (offset: number) =>
+              shares.filter((_, i) => i % 2 === offset).reduce((a, b) => a + b, 0) / (shares.length / 2)
+            process.stdout.write(
+              `${deviationMs} ${gate} ${style}: onsets ${at(1).toFixed(4)} both ${at(0).toFixed(4)}\n`,
+            )
           }
-          process.stdout.write(`${deviationMs} ${gate} ALL: onsets ${result.onsets.toFixed(4)} both ${result.both.toFixed(4)}\n`)
+          process.stdout.write(
+            `${deviationMs} ${gate} ALL: onsets ${result.onsets.toFixed(4)} both ${result.both.toFixed(4)}\n`,
+          )
         }
         expect(result.both).toBeGreaterThanOrEqual(target)
       })

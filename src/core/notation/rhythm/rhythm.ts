@@ -1,5 +1,5 @@
 import type { Note } from '../../event/note'
-import { MeterMap, type MeterChange } from '../../time/meterMap'
+import { type MeterChange, MeterMap } from '../../time/meterMap'
 import { type TempoChange, TempoMap } from '../../time/tempoMap'
 import type { Milliseconds, Ticks } from '../../time/units'
 import { beatsOf } from './beats'
@@ -67,7 +67,9 @@ export function writeRhythm(
     for (const [index, { note, writtenOnsetTicks }] of open.entries())
       written.push({ note, onsetTicks: writtenOnsetTicks, endTicks: ends[index]! })
   }
-  return written.sort((a, b) => a.onsetTicks - b.onsetTicks || a.note.key - b.note.key || a.note.id - b.note.id)
+  return written.sort(
+    (a, b) => a.onsetTicks - b.onsetTicks || a.note.key - b.note.key || a.note.id - b.note.id,
+  )
 }
 
 function clusterNotes(

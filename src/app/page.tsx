@@ -1,0 +1,5 @@
+import { ProjectShelf } from '@/ui/home/ProjectShelf'
+
+export default function HomePage() {
+  return <ProjectShelf />
+}

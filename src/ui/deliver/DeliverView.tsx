@@ -1,0 +1,183 @@
+import { BadgeCheck, CircleAlert, Download } from 'lucide-react'
+import { useState } from 'react'
+import { midiDivisions } from '@/core/formats/projectToMidi'
+import type { ScoreReport } from '@/core/formats/scoreFromMidi'
+import { soundingNotes } from '@/core/project/create'
+import { safeFileName } from '@/core/separation/splitFile'
+import type { ProvedFile } from '@/engine/compute/compute.worker'
+import { Button } from '../controls/Button'
+import { Choice, ColumnHeading } from '../controls/Choice'
+import { download } from '../controls/download'
+import { LedgerLines } from '../score/LedgerLines'
+import { useProject, useSession } from '../workspace/sessionContext'
+
+interface Delivery {
+  /** The project that the files were written from: when it has moved on, they are out of date. */
+  readonly project: unknown
+  readonly score: { readonly files: ProvedFile[]; readonly report: ScoreReport } | null
+  readonly midi: { readonly whole: ProvedFile; readonly stems: ProvedFile[] }
+}
+
+/** Files for notation software and collaborators: written, read back, compared, then offered. */
+export function DeliverView() {
+  const session = useSession()
+  const project = useProject()
+  const [delivery, setDelivery] = useState<Delivery | null>(null)
+  const [stage, setStage] = useState<string | null>(null)
+  const [problem, setProblem] = useState<string | null>(null)
+  const [division, setDivision] = useState<(typeof midiDivisions)[number]>(960)
+  const onPage = project.tracks.filter((track) => track.isOnPage && soundingNotes(track).length > 0)
+  const isOutOfDate = delivery !== null && delivery.project !== project
+
+  const prepare = async () => {
+    setProblem(null)
+    try {
+      const compute = session.computeApi()
+      setStage('Writing MIDI files and reading them back…')
+      const midi = await compute.deliverMidi(project, division)
+      setStage('Writing MusicXML and reading it back…')
+      const score = await compute.deliverMusicXml(project)
+      setDelivery({ project, score, midi })
+    } catch (error) {
+      setProblem(error instanceof Error ? error.message : String(error))
+    } finally {
+      setStage(null)
+    }
+  }
+
+  const saveProject = async () => {
+    const takes = await Promise.all(
+      project.takes.map(async (take) => ({
+        takeSerial: take.serial,
+        events: await session.takeEvents(take.serial),
+      })),
+    )
+    download(
+      `${safeFileName(project.name)}.voice`,
+      await session.computeApi().exportProject(project, takes),
+      'application/zip',
+    )
+  }
+
+  return (
+    <div className="grid h-full grid-cols-[1fr_280px] overflow-y-auto">
+      <div className="px-9 py-5">
+        <ColumnHeading>For notation software and for others</ColumnHeading>
+        <p className="max-w-2xl text-soft">
+          Every file is written, then read back by a reader that shares no code with the writer, and compared
+          note for note. Only then is it offered.
+        </p>
+        <div className="mt-4 flex flex-wrap items-center gap-4">
+          <Button look="main" disabled={stage !== null || onPage.length === 0} onClick={() => void prepare()}>
+            {delivery ? 'Write and check again' : 'Write and check the files'}
+          </Button>
+          <Choice
+            label="MIDI ticks to a quarter"
+            value={division}
+            options={midiDivisions.map((value) => ({ value, text: value.toLocaleString('en') }))}
+            onChange={setDivision}
+          />
+          <span role="status" className="text-soft">
+            {stage ??
+              (onPage.length === 0
+                ? 'Nothing is on the page yet.'
+                : `${onPage.length} ${onPage.length === 1 ? 'part' : 'parts'} on the page.`)}
+          </span>
+        </div>
+        {problem && (
+          <p role="alert" className="mt-3 border-l-4 border-live bg-sheet px-4 py-2">
+            The files could not be written: {problem}. The project is unharmed.
+          </p>
+        )}
+        {isOutOfDate && (
+          <p className="mt-3 border-l-4 border-weld bg-sheet px-4 py-2">
+            The piece has changed since these files were written.
+          </p>
+        )}
+        {delivery && (
+          <div className="mt-5 space-y-6">
+            {delivery.score && <FileList title="The page, as MusicXML" files={delivery.score.files} />}
+            <FileList title="The performance, as one MIDI file" files={[delivery.midi.whole]} />
+            <FileList title="Each track as a MIDI file of its own" files={delivery.midi.stems} />
+          </div>
+        )}
+        <div className="mt-8 border-t border-rule pt-4">
+          <ColumnHeading>The project itself</ColumnHeading>
+          <p className="text-soft">
+            One file with tracks, settings and all takes as played, to keep or to open on another machine.
+          </p>
+          <Button
+            className="mt-2"
+            onClick={() => void saveProject().catch((error) => setProblem(String(error)))}
+          >
+            <Download size={14} aria-hidden /> Save the project to a file
+          </Button>
+        </div>
+      </div>
+      <aside aria-label="Accounted for" className="border-l border-rule px-5 py-5">
+        <ColumnHeading>Accounted for</ColumnHeading>
+        {delivery?.score ? (
+          <>
+            <LedgerLines ledger={delivery.score.report} />
+            <h3 className="mt-5 mb-1 font-serif font-semibold">By part</h3>
+            <ul className="text-[13px]">
+              {delivery.score.report.parts.map((part) => (
+                <li key={part.name} className="flex justify-between border-b border-rule py-1">
+                  <span className="truncate">{part.name}</span>
+                  <span className="text-soft">
+                    {part.notes} · {part.staves === 2 ? 'grand staff' : part.clefs[0]}
+                  </span>
+                </li>
+              ))}
+            </ul>
+          </>
+        ) : (
+          <p className="text-[13px] text-soft">
+            From the key press to the file: how many notes were captured, written, merged and left out, and
+            why.
+          </p>
+        )}
+      </aside>
+    </div>
+  )
+}
+
+function FileList({ title, files }: { title: string; files: readonly ProvedFile[] }) {
+  return (
+    <section aria-label={title}>
+      <h3 className="font-serif text-base font-semibold">{title}</h3>
+      <ul className="mt-1">
+        {files.map((file) => (
+          <li
+            key={file.fileName}
+            className="flex items-center gap-3 border-b border-rule py-1.5"
+            data-file={file.fileName}
+          >
+            {file.proof.isProved ? (
+              <BadgeCheck size={18} className="shrink-0 text-verdigris" aria-label="proved" />
+            ) : (
+              <CircleAlert size={18} className="shrink-0 text-live" aria-label="differs" />
+            )}
+            <div className="min-w-0 flex-1">
+              <p className="truncate font-semibold">{file.fileName}</p>
+              <p className="text-[12px] text-soft">
+                {file.proof.isProved
+                  ? `${file.proof.foundNotes} of ${file.proof.expectedNotes} notes read back the same, by ${file.reader}`
+                  : `Reading back differs: ${file.proof.differences.join('; ')}`}
+              </p>
+            </div>
+            <span className="text-[12px] text-soft">
+              {Math.max(1, Math.round(file.bytes.length / 1024)).toLocaleString('en')} kB
+            </span>
+            <Button
+              onClick={() => download(file.fileName, file.bytes, file.mimeType)}
+              aria-label={`Save ${file.fileName}`}
+            >
+              <Download size={14} aria-hidden /> {file.proof.isProved ? 'Save' : 'Save anyway'}
+            </Button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  )
+}

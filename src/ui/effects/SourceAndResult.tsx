@@ -1,0 +1,130 @@
+import { useEffect, useRef, useState } from 'react'
+import type { Note } from '@/core/event/note'
+import { MeterMap } from '@/core/time/meterMap'
+import type { Thread } from '../theme/threads'
+import { drawBars, drawPlayhead, paperColours, prepareCanvas } from '../tracks/canvas'
+import { drawLane } from '../tracks/drawLane'
+import { shapesOf } from '../tracks/noteShapes'
+import { scrolled, type TimeView, ticksAtX, xOf, zoomAround } from '../tracks/timeView'
+import { useProject, useSession } from '../workspace/sessionContext'
+
+const laneHeight = 108
+const gapHeight = 70
+const rulerHeight = 22
+
+/** Source above, result below, and a line from each result note to the note it came from. */
+export function SourceAndResult({
+  source,
+  result,
+  sourceThread,
+  resultThread,
+  resultTitle,
+}: {
+  source: readonly Note[]
+  result: readonly Note[]
+  sourceThread: Thread
+  resultThread: Thread
+  resultTitle: string
+}) {
+  const session = useSession()
+  const project = useProject()
+  const host = useRef<HTMLDivElement>(null)
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const [width, setWidth] = useState(0)
+  const [view, setView] = useState<TimeView>({ startTicks: 0, pixelsPerQuarter: 52 })
+  const height = rulerHeight + laneHeight * 2 + gapHeight
+
+  useEffect(() => {
+    const element = host.current
+    if (!element) return
+    const observer = new ResizeObserver(() => setWidth(element.clientWidth))
+    observer.observe(element)
+    const onWheel = (event: WheelEvent) => {
+      event.preventDefault()
+      const x = event.clientX - element.getBoundingClientRect().left
+      setView((old) =>
+        event.ctrlKey || event.metaKey
+          ? zoomAround(old, x, Math.exp(-event.deltaY / 300))
+          : scrolled(old, event.deltaX || event.deltaY),
+      )
+    }
+    element.addEventListener('wheel', onWheel, { passive: false })
+    return () => {
+      observer.disconnect()
+      element.removeEventListener('wheel', onWheel)
+    }
+  }, [])
+
+  useEffect(() => {
+    let frame = requestAnimationFrame(function draw() {
+      const element = canvas.current
+      if (element && width > 0) {
+        const context = prepareCanvas(element, width, height)
+        drawBars(context, view, new MeterMap(project.meters), width, height, rulerHeight)
+        const upper = { top: rulerHeight, height: laneHeight, width }
+        const lower = { top: rulerHeight + laneHeight + gapHeight, height: laneHeight, width }
+        drawLineage(context, source, result, view, upper.top + laneHeight, lower.top, width, resultThread)
+        drawLane(context, shapesOf(source), view, upper, sourceThread, false)
+        drawLane(context, shapesOf(result), view, lower, resultThread, false)
+        drawPlayhead(context, view, session.positionTicks(), height)
+      }
+      frame = requestAnimationFrame(draw)
+    })
+    return () => cancelAnimationFrame(frame)
+  }, [session, source, result, sourceThread, resultThread, view, width, height, project.meters])
+
+  return (
+    <section
+      aria-label={`Source with ${source.length} notes and result with ${result.length} notes`}
+      className="mt-4"
+    >
+      <div className="mb-1 flex justify-between text-[13px] text-soft">
+        <span>
+          <strong className="text-ink">what goes in</strong> · {source.length} notes
+        </span>
+        <span data-testid="result-count">
+          <strong className="text-ink">{resultTitle}</strong> · {result.length} notes
+        </span>
+      </div>
+      <div ref={host} className="overflow-hidden rounded-lg border border-rule bg-sheet">
+        <canvas ref={canvas} className="block" aria-hidden />
+      </div>
+    </section>
+  )
+}
+
+const sourcePositions = new WeakMap<readonly Note[], Map<number, number>>()
+
+function drawLineage(
+  context: CanvasRenderingContext2D,
+  source: readonly Note[],
+  result: readonly Note[],
+  view: TimeView,
+  fromY: number,
+  toY: number,
+  width: number,
+  thread: Thread,
+): void {
+  let positions = sourcePositions.get(source)
+  if (!positions) {
+    positions = new Map(source.map((note) => [note.id, note.onsetTicks]))
+    sourcePositions.set(source, positions)
+  }
+  const endTicks = ticksAtX(view, width)
+  context.strokeStyle = thread.colour
+  context.lineWidth = 0.8
+  context.globalAlpha = 0.55
+  context.beginPath()
+  for (const note of result) {
+    if (note.onsetTicks > endTicks) break
+    if (note.onsetTicks < view.startTicks || note.origin.kind !== 'printed') continue
+    const from = positions.get(note.origin.fromNoteId)
+    if (from === undefined) continue
+    const [x1, x2] = [xOf(view, from), xOf(view, note.onsetTicks)]
+    context.moveTo(x1, fromY)
+    context.bezierCurveTo(x1, fromY + (toY - fromY) * 0.6, x2, fromY + (toY - fromY) * 0.4, x2, toY)
+  }
+  context.stroke()
+  context.globalAlpha = 1
+  context.strokeStyle = paperColours.rule
+}

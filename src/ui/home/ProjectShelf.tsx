@@ -1,0 +1,280 @@
+'use client'
+
+import { Copy, Download, FolderInput, Music4, Plus, Trash2 } from 'lucide-react'
+import { useRouter } from 'next/navigation'
+import { useCallback, useEffect, useRef, useState } from 'react'
+import { safeFileName } from '@/core/separation/splitFile'
+import {
+  duplicateProject,
+  emptyTrash,
+  listProjects,
+  type ProjectSummary,
+  renameProject,
+  trashProject,
+} from '@/state/database'
+import { Button } from '../controls/Button'
+import { download } from '../controls/download'
+import { EditableName } from '../controls/EditableName'
+import { bringIn, createDemoProject, createEmptyProject, newProjectId, packProject } from './projectActions'
+
+/** The home view: every project there is, and the ways to begin another. */
+export function ProjectShelf() {
+  const router = useRouter()
+  const [projects, setProjects] = useState<ProjectSummary[] | null>(null)
+  const [message, setMessage] = useState<{
+    text: string
+    isProblem: boolean
+    undo?: () => Promise<void>
+  } | null>(null)
+  const [isBusy, setIsBusy] = useState(false)
+  const fileInput = useRef<HTMLInputElement>(null)
+
+  const refresh = useCallback(async () => setProjects(await listProjects()), [])
+
+  const attempt = useCallback(
+    async (what: string, work: () => Promise<void>) => {
+      setIsBusy(true)
+      try {
+        await work()
+        await refresh()
+      } catch (error) {
+        const name = error instanceof DOMException ? error.name : ''
+        const reason =
+          name === 'QuotaExceededError'
+            ? 'the browser’s storage is full'
+            : error instanceof Error
+              ? error.message
+              : String(error)
+        setMessage({ text: `${what}: ${reason}.`, isProblem: true })
+      } finally {
+        setIsBusy(false)
+      }
+    },
+    [refresh],
+  )
+
+  useEffect(() => {
+    void attempt('The list of projects cannot be read', () => emptyTrash(Date.now()))
+  }, [attempt])
+
+  const open = (id: string, step = 'players') => router.push(`/project/${id}?step=${step}`)
+
+  const bringInFile = (file: File) =>
+    attempt(`“${file.name}” was not brought in, and nothing was changed`, async () => {
+      const { project, warnings } = await bringIn(file)
+      if (warnings.length > 0)
+        sessionStorage.setItem(
+          `notice ${project.id}`,
+          `Brought in, with remarks: ${warnings.slice(0, 3).join(' ')}`,
+        )
+      open(project.id, 'tracks')
+    })
+
+  return (
+    <main
+      className="mx-auto flex min-h-full max-w-[1080px] flex-col px-8 py-10"
+      onDragOver={(event) => event.preventDefault()}
+      onDrop={(event) => {
+        event.preventDefault()
+        const file = event.dataTransfer.files[0]
+        if (file) void bringInFile(file)
+      }}
+    >
+      <ThreadTitle />
+      <section aria-label="Begin" className="mt-8 grid grid-cols-3 gap-4">
+        <BeginCard
+          icon={<Music4 size={18} aria-hidden />}
+          title="Open the demo"
+          text="Three players rehearse for a lantern evening. Press play, look at the page, record them again."
+          look="main"
+          disabled={isBusy}
+          onPress={() =>
+            attempt('The demo could not be made', async () => open((await createDemoProject()).id))
+          }
+        />
+        <BeginCard
+          icon={<Plus size={18} aria-hidden />}
+          title="New piece"
+          text="Starts with your computer keyboard. MIDI ports take their places when they first play."
+          disabled={isBusy}
+          onPress={() =>
+            attempt('The project could not be made', async () => open((await createEmptyProject()).id))
+          }
+        />
+        <BeginCard
+          icon={<FolderInput size={18} aria-hidden />}
+          title="Bring in a file"
+          text="A Standard MIDI File from anywhere, or a project saved to a file. Or drop it on this page."
+          disabled={isBusy}
+          onPress={() => fileInput.current?.click()}
+        />
+        <input
+          ref={fileInput}
+          type="file"
+          className="hidden"
+          aria-label="File to bring in"
+          accept=".mid,.midi,.smf,.kar,.voice,audio/midi"
+          onChange={(event) => {
+            const file = event.target.files?.[0]
+            event.target.value = ''
+            if (file) void bringInFile(file)
+          }}
+        />
+      </section>
+      {message && (
+        <div
+          role={message.isProblem ? 'alert' : 'status'}
+          className={`mt-5 flex items-center justify-between gap-4 rounded-md border-l-4 bg-sheet px-4 py-2.5 ${message.isProblem ? 'border-live' : 'border-verdigris'}`}
+        >
+          <span>{message.text}</span>
+          <span className="flex gap-2">
+            {message.undo && (
+              <Button
+                onClick={() => {
+                  const { undo } = message
+                  setMessage(null)
+                  if (undo) void attempt('It could not be undone', undo)
+                }}
+              >
+                Undo
+              </Button>
+            )}
+            <Button look="quiet" onClick={() => setMessage(null)}>
+              Close
+            </Button>
+          </span>
+        </div>
+      )}
+      <section aria-label="Projects" className="mt-8">
+        <h2 className="font-serif text-xl font-semibold">On the shelf</h2>
+        {projects?.length === 0 && (
+          <p className="mt-3 text-soft">
+            Nothing here yet. The demo is the quickest way to hear and see what this does.
+          </p>
+        )}
+        <ul className="mt-2">
+          {projects?.map((project) => (
+            <li key={project.id} className="flex items-center gap-4 border-b border-rule py-3">
+              <div className="min-w-0 flex-1">
+                <EditableName
+                  name={project.name}
+                  label="Project name"
+                  className="font-serif text-base font-semibold"
+                  onRename={(name) =>
+                    attempt('It could not be renamed', () => renameProject(project.id, name))
+                  }
+                />
+                <p className="truncate text-[13px] text-soft">
+                  {project.problem ??
+                    `${project.subtitle ? `${project.subtitle} · ` : ''}${project.trackCount} tracks · ${project.takeCount} takes · changed ${new Date(project.changedAtMs).toLocaleString()}`}
+                </p>
+              </div>
+              <Button
+                onClick={() => open(project.id)}
+                disabled={project.problem !== null}
+                aria-label={`Open ${project.name}`}
+              >
+                Open
+              </Button>
+              <Button
+                look="quiet"
+                title="Duplicate"
+                aria-label={`Duplicate ${project.name}`}
+                onClick={() =>
+                  attempt('It could not be duplicated', () =>
+                    duplicateProject(project.id, newProjectId(), Date.now()),
+                  )
+                }
+              >
+                <Copy size={15} aria-hidden />
+              </Button>
+              <Button
+                look="quiet"
+                title="Save to a file"
+                aria-label={`Save ${project.name} to a file`}
+                onClick={() =>
+                  attempt('It could not be saved to a file', async () => {
+                    const packed = await packProject(project.id)
+                    if (packed)
+                      download(`${safeFileName(packed.name)}.voice`, packed.bytes, 'application/zip')
+                  })
+                }
+              >
+                <Download size={15} aria-hidden />
+              </Button>
+              <Button
+                look="quiet"
+                title="Delete"
+                aria-label={`Delete ${project.name}`}
+                onClick={() =>
+                  attempt('It could not be deleted', async () => {
+                    await trashProject(project.id, Date.now())
+                    setMessage({
+                      text: `“${project.name}” was taken off the shelf. It is kept for seven days.`,
+                      isProblem: false,
+                      undo: () => trashProject(project.id, null),
+                    })
+                  })
+                }
+              >
+                <Trash2 size={15} aria-hidden />
+              </Button>
+            </li>
+          ))}
+        </ul>
+      </section>
+    </main>
+  )
+}
+
+function ThreadTitle() {
+  return (
+    <header className="relative">
+      <h1 className="font-serif text-4xl font-semibold">Unbroken Voice</h1>
+      <p className="mt-1 max-w-xl text-soft">
+        Several players at once, recorded into tracks and onto the page, with no note lost on the way.
+      </p>
+      <svg className="absolute top-0 right-0 h-20 w-[420px]" viewBox="0 0 420 80" aria-hidden>
+        <path d="M0 20 C150 20 200 50 420 50" fill="none" stroke="#A8372B" strokeWidth="2.5" />
+        <path d="M0 40 C150 40 200 20 420 20" fill="none" stroke="#2F4C8C" strokeWidth="2.5" />
+        <path d="M0 60 C150 60 200 65 420 35" fill="none" stroke="#1C7466" strokeWidth="2.5" />
+        <ellipse cx="120" cy="24" rx="5" ry="3.6" fill="#A8372B" />
+        <ellipse cx="260" cy="27" rx="5" ry="3.6" fill="#2F4C8C" />
+        <ellipse cx="330" cy="51" rx="5" ry="3.6" fill="#1C7466" />
+      </svg>
+    </header>
+  )
+}
+
+function BeginCard({
+  icon,
+  title,
+  text,
+  look,
+  disabled,
+  onPress,
+}: {
+  icon: React.ReactNode
+  title: string
+  text: string
+  look?: 'main'
+  disabled: boolean
+  onPress: () => void
+}) {
+  return (
+    <button
+      type="button"
+      disabled={disabled}
+      onClick={onPress}
+      className={`rounded-lg border p-4 text-left disabled:opacity-60 ${look === 'main' ? 'border-ink bg-ink text-paper hover:bg-[#363c43]' : 'border-rule bg-sheet hover:bg-desk'}`}
+    >
+      <span className="flex items-center gap-2 font-serif text-lg font-semibold">
+        {icon}
+        {title}
+      </span>
+      <span className={`mt-1 block text-[13px] ${look === 'main' ? 'text-[#dcd6c8]' : 'text-soft'}`}>
+        {text}
+      </span>
+    </button>
+  )
+}

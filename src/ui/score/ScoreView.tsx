@@ -1,0 +1,436 @@
+import { useCallback, useEffect, useRef, useState } from 'react'
+import { keyName, parseKeyName } from '@/core/event/note'
+import { keySignatureName } from '@/core/notation/keyFinding'
+import { changeTrack } from '@/core/project/commands'
+import { soundingNotes } from '@/core/project/create'
+import type { Project, ScoreSettings } from '@/core/project/schema'
+import { MeterMap } from '@/core/time/meterMap'
+import type { ScoreOutline, WrittenPlace } from '@/engine/engraver/engraver'
+import { tempoMapOf } from '@/state/session'
+import { Button } from '../controls/Button'
+import { Choice, ColumnHeading } from '../controls/Choice'
+import { threadOf } from '../theme/threads'
+import { findNote, originWords } from '../tracks/originWords'
+import { useLive, useProject, useSession, useView } from '../workspace/sessionContext'
+import { goTo, selectNotes, viewStore } from '../workspace/viewStore'
+import { LedgerLines } from './LedgerLines'
+import { SystemView } from './SystemView'
+import { useEngraving } from './useEngraving'
+
+/** The page: all parts engraved from the performance, each notehead linked to the note that was played. */
+export function ScoreView() {
+  const session = useSession()
+  const project = useProject()
+  const selected = useView((state) => state.noteIds)
+  const paper = useRef<HTMLDivElement>(null)
+  const [paperWidth, setPaperWidth] = useState(0)
+  const { outline, problem } = useEngraving(session, project, Math.max(0, paperWidth - 16))
+  const [place, setPlace] = useState<WrittenPlace | null>(null)
+  const heights = useRef(new Map<number, number>())
+  const scroller = useRef<HTMLDivElement>(null)
+  const selectedId = selected.size === 1 ? [...selected][0]! : null
+
+  useEffect(() => {
+    const element = paper.current
+    if (!element) return
+    const observer = new ResizeObserver(() => setPaperWidth(element.clientWidth))
+    observer.observe(element)
+    return () => observer.disconnect()
+  }, [])
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new outline may move the note
+  useEffect(() => {
+    let isGone = false
+    if (selectedId === null) setPlace(null)
+    else
+      void session.engraver.locate(selectedId).then((found) => {
+        if (isGone) return
+        setPlace(found)
+        if (found)
+          scroller.current
+            ?.querySelector(`[data-system="${found.systemIndex}"]`)
+            ?.scrollIntoView({ block: 'nearest' })
+      })
+    return () => {
+      isGone = true
+    }
+  }, [session, selectedId, outline?.revision])
+
+  const pick = useCallback(
+    (noteId: number) => {
+      const found = findNote(session.store.getState().project, noteId)
+      if (!found) return
+      viewStore.setState({ trackId: found.trackId, noteIds: new Set([noteId]) })
+      session.audition(found.trackId, found.note.key, found.note.velocity)
+    },
+    [session],
+  )
+  const onEngraved = useCallback((index: number, height: number) => heights.current.set(index, height), [])
+
+  const staffCount = outline?.parts.reduce((sum, part) => sum + part.clefs.length, 0) ?? 1
+  const hasMusic = project.tracks.some((track) => soundingNotes(track).length > 0)
+
+  return (
+    <div className="grid h-full grid-cols-[220px_1fr_220px]">
+      <aside aria-label="On the page" className="overflow-y-auto border-r border-rule px-4 py-4">
+        <PartList project={project} outline={outline} />
+        <ReadingSettings project={project} outline={outline} />
+      </aside>
+      <section ref={scroller} aria-label="Page" tabIndex={0} className="overflow-y-auto bg-desk px-5 py-4">
+        <div className="mx-auto min-h-full max-w-[1000px] border border-rule bg-white px-8 pt-8 pb-12 shadow-[0_1px_4px_rgba(80,60,20,0.12)]">
+          <header className="mb-5 text-center">
+            <h2 className="font-serif text-[26px] font-semibold">{project.name}</h2>
+            {project.subtitle && <p className="text-[13px] text-soft">{project.subtitle}</p>}
+          </header>
+          {problem && (
+            <p role="alert" className="text-live">
+              The page could not be written: {problem}. The tracks are unharmed.
+            </p>
+          )}
+          {!hasMusic && (
+            <p className="text-center text-soft">
+              Nothing to write yet. Record a take, draw notes, or bring in a file, and the page fills.
+            </p>
+          )}
+          <div ref={paper} data-testid="page" data-revision={outline?.revision ?? 0}>
+            {hasMusic && !outline && !problem && (
+              <p className="text-center text-soft">Reading the performance…</p>
+            )}
+            {paperWidth > 0 &&
+              outline?.systems.map((system, index) => (
+                <SystemView
+                  key={system.from}
+                  session={session}
+                  outline={outline}
+                  system={system}
+                  index={index}
+                  estimatedHeight={heights.current.get(index) ?? staffCount * 76}
+                  selectedNoteId={place?.noteId ?? selectedId}
+                  onPick={pick}
+                  onEngraved={onEngraved}
+                />
+              ))}
+          </div>
+        </div>
+        {outline && <ScorePlayhead outline={outline} scroller={scroller} />}
+      </section>
+      <aside
+        aria-label="About the note and the account"
+        className="overflow-y-auto border-l border-rule px-4 py-4"
+      >
+        <NoteDetails project={project} place={place} selectedId={selectedId} />
+        {outline && (
+          <div className="mt-6">
+            <ColumnHeading>Accounted for</ColumnHeading>
+            <LedgerLines ledger={outline.ledger} />
+          </div>
+        )}
+      </aside>
+    </div>
+  )
+}
+
+function PartList({ project, outline }: { project: Project; outline: ScoreOutline | null }) {
+  const session = useSession()
+  return (
+    <section aria-label="Parts">
+      <ColumnHeading>On the page</ColumnHeading>
+      <ul className="space-y-1">
+        {project.tracks
+          .filter((track) => soundingNotes(track).length > 0)
+          .map((track) => {
+            const part = outline?.parts.find((candidate) => candidate.trackId === track.id)
+            return (
+              <li
+                key={track.id}
+                className="border-l-[5px] pl-2.5"
+                style={{ borderColor: threadOf(track.thread).colour }}
+              >
+                <label className="flex items-center gap-2">
+                  <input
+                    type="checkbox"
+                    className="accent-[#1f2328]"
+                    checked={track.isOnPage}
+                    onChange={(event) => {
+                      const isOnPage = event.target.checked
+                      session.store
+                        .getState()
+                        .apply(
+                          isOnPage ? `put ${track.name} on the page` : `take ${track.name} off the page`,
+                          (before) => changeTrack(before, track.id, (old) => ({ ...old, isOnPage })),
+                        )
+                    }}
+                  />
+                  <span className="truncate font-semibold">{track.name}</span>
+                </label>
+                <span className="text-[12px] text-soft">
+                  {part
+                    ? part.splitKey !== null
+                      ? `grand staff, split ${keyName(part.splitKey)}`
+                      : part.clefs[0]
+                    : track.isOnPage
+                      ? '…'
+                      : 'off the page'}
+                </span>
+              </li>
+            )
+          })}
+      </ul>
+    </section>
+  )
+}
+
+const smallestNames: Record<ScoreSettings['smallestValue'], string> = {
+  4: 'quarter',
+  8: 'eighth',
+  16: 'sixteenth',
+  32: 'thirty-second',
+}
+
+function ReadingSettings({ project, outline }: { project: Project; outline: ScoreOutline | null }) {
+  const session = useSession()
+  const settings = project.scoreSettings
+  const change = (label: string, fields: Partial<ScoreSettings>) =>
+    session.store
+      .getState()
+      .apply(label, (before) => ({ ...before, scoreSettings: { ...before.scoreSettings, ...fields } }), label)
+  return (
+    <section aria-label="How it is read" className="mt-6 space-y-2">
+      <ColumnHeading>How it is read</ColumnHeading>
+      <Choice
+        label="Smallest value"
+        value={settings.smallestValue}
+        options={([4, 8, 16, 32] as const).map((value) => ({ value, text: smallestNames[value] }))}
+        onChange={(smallestValue) => change('smallest value', { smallestValue })}
+      />
+      <Choice
+        label="Tuplets"
+        value={settings.tuplets ? 'played' : 'none'}
+        options={[
+          { value: 'played', text: 'when played' },
+          { value: 'none', text: 'none' },
+        ]}
+        onChange={(value) => change('tuplets', { tuplets: value === 'played' })}
+      />
+      <Choice
+        label="Voices"
+        value={settings.severalVoices ? 'several' : 'one'}
+        options={[
+          { value: 'several', text: 'as many as needed' },
+          { value: 'one', text: 'one a staff' },
+        ]}
+        onChange={(value) => change('voices', { severalVoices: value === 'several' })}
+      />
+      <SplitField splitKey={settings.splitKey} onChange={(splitKey) => change('split point', { splitKey })} />
+      <Choice
+        label="Chord window"
+        value={settings.chordWindowMs}
+        options={uniqueOptions([15, 30, 45, 60], settings.chordWindowMs, 'ms')}
+        onChange={(chordWindowMs) => change('chord window', { chordWindowMs })}
+      />
+      <Choice
+        label="Leave out below"
+        value={settings.minVelocity}
+        options={uniqueOptions([0, 2, 5, 10, 20], settings.minVelocity, 'velocity')}
+        onChange={(minVelocity) => change('velocity floor', { minVelocity })}
+      />
+      <Choice
+        label="Leave out under"
+        value={settings.minLengthMs}
+        options={uniqueOptions([0, 20, 40, 60], settings.minLengthMs, 'ms')}
+        onChange={(minLengthMs) => change('length floor', { minLengthMs })}
+      />
+      <Choice
+        label="Key"
+        value={project.key ? `${project.key.fifths} ${project.key.mode}` : 'heard'}
+        options={[
+          {
+            value: 'heard',
+            text: outline && !project.key ? `${keySignatureName(outline.key)}, heard` : 'as heard',
+          },
+          ...(['major', 'minor'] as const).flatMap((mode) =>
+            Array.from({ length: 15 }, (_, index) => ({
+              value: `${index - 7} ${mode}`,
+              text: keySignatureName({ fifths: index - 7, mode }),
+            })),
+          ),
+        ]}
+        onChange={(value) => {
+          const [fifths, mode] = value.split(' ')
+          const key = value === 'heard' ? null : { fifths: Number(fifths), mode: mode as 'major' | 'minor' }
+          session.store.getState().apply('key', (before) => ({ ...before, key }))
+        }}
+      />
+    </section>
+  )
+}
+
+function uniqueOptions(
+  values: readonly number[],
+  current: number,
+  unit: string,
+): { value: number; text: string }[] {
+  return [...new Set([...values, current])]
+    .sort((a, b) => a - b)
+    .map((value) => ({ value, text: unit === 'velocity' ? `velocity ${value}` : `${value} ms` }))
+}
+
+function SplitField({ splitKey, onChange }: { splitKey: number; onChange: (key: number) => void }) {
+  const [draft, setDraft] = useState<string | null>(null)
+  const parsed = draft === null ? splitKey : parseKeyName(draft)
+  const keep = () => {
+    if (draft !== null && parsed !== undefined && parsed !== splitKey) onChange(parsed)
+    setDraft(null)
+  }
+  return (
+    <label className="flex items-center gap-2 text-[13px]">
+      <span className="text-soft">Split at</span>
+      <input
+        className={`w-16 rounded border bg-sheet px-1.5 py-0.5 font-semibold ${parsed === undefined ? 'border-live' : 'border-rule'}`}
+        aria-invalid={parsed === undefined}
+        value={draft ?? keyName(splitKey)}
+        onChange={(event) => setDraft(event.target.value)}
+        onBlur={keep}
+        onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
+      />
+    </label>
+  )
+}
+
+function NoteDetails({
+  project,
+  place,
+  selectedId,
+}: {
+  project: Project
+  place: WrittenPlace | null
+  selectedId: number | null
+}) {
+  const session = useSession()
+  const found = selectedId === null ? undefined : findNote(project, selectedId)
+  if (!found)
+    return (
+      <p className="text-[13px] text-soft">
+        Press a notehead: what was played there shows here and in its track.
+      </p>
+    )
+  const { note, trackName } = found
+  const tempoMap = tempoMapOf(project)
+  const offMs = place ? tempoMap.msAt(note.onsetTicks) - tempoMap.msAt(place.onsetTicks) : 0
+  const beat = place ? new MeterMap(project.meters).position(place.onsetTicks) : null
+  return (
+    <section aria-label="The note" data-testid="note-details">
+      <ColumnHeading>{keyName(note.key)}</ColumnHeading>
+      <ul className="space-y-1 text-[13px] text-soft">
+        <li>
+          {trackName}
+          {beat &&
+            `, bar ${beat.bar}, beat ${beat.beat}${beat.ticks > 0 ? ` + ${(beat.ticks / 10_080).toFixed(2)}` : ''}`}
+        </li>
+        {place ? (
+          <>
+            <li>
+              written {place.value.dots ? 'dotted ' : ''}
+              {place.value.type}, voice {place.voice}
+            </li>
+            <li>
+              {Math.abs(offMs) < 0.5
+                ? 'played right on it'
+                : `played ${Math.abs(offMs).toFixed(0)} ms ${offMs < 0 ? 'early' : 'late'}`}
+            </li>
+            <li>held {Math.round((note.durationTicks / place.durationTicks) * 100)} % of its value</li>
+            {place.mergedNotes > 0 && <li>stands for {place.mergedNotes + 1} notes</li>}
+          </>
+        ) : (
+          <li>not on the page</li>
+        )}
+        <li>velocity {note.velocity}</li>
+        <li>{originWords(note, project)}</li>
+      </ul>
+      <div className="mt-3 flex flex-col items-start gap-2">
+        <Button
+          onClick={() => {
+            selectNotes([note.id])
+            goTo('tracks')
+          }}
+        >
+          Show in its track
+        </Button>
+        <Button onClick={() => void session.play(Math.max(0, note.onsetTicks - 200), null)}>
+          Hear it as played
+        </Button>
+      </div>
+    </section>
+  )
+}
+
+/** The playing position on the page, between the noteheads around it. */
+function ScorePlayhead({
+  outline,
+  scroller,
+}: {
+  outline: ScoreOutline
+  scroller: React.RefObject<HTMLElement | null>
+}) {
+  const session = useSession()
+  const isRunning = useLive((state) => state.transport.state !== 'stopped')
+  const line = useRef<HTMLDivElement>(null)
+  useEffect(() => {
+    let frame = 0
+    let lastSystem = -1
+    const draw = () => {
+      frame = requestAnimationFrame(draw)
+      const element = line.current
+      const host = scroller.current
+      if (!element || !host) return
+      const ticks = session.positionTicks()
+      const at = placeOnPage(outline, host, ticks)
+      element.style.display = at && (isRunning || ticks > 0) ? 'block' : 'none'
+      if (!at) return
+      element.style.transform = `translate(${at.x}px, ${at.top}px)`
+      element.style.height = `${at.height}px`
+      element.dataset.bar = String(at.bar + 1)
+      if (isRunning && at.systemIndex !== lastSystem) {
+        lastSystem = at.systemIndex
+        host
+          .querySelector(`[data-system="${at.systemIndex}"]`)
+          ?.scrollIntoView({ block: 'nearest', behavior: 'smooth' })
+      }
+    }
+    frame = requestAnimationFrame(draw)
+    return () => cancelAnimationFrame(frame)
+  }, [session, outline, scroller, isRunning])
+  return (
+    <div
+      ref={line}
+      data-testid="score-playhead"
+      className="pointer-events-none fixed top-0 left-0 z-10 w-[2px] bg-live opacity-80"
+      style={{ display: 'none' }}
+      aria-hidden
+    />
+  )
+}
+
+function placeOnPage(outline: ScoreOutline, host: HTMLElement, ticks: number) {
+  const bar = outline.measures.findIndex(
+    (measure) => ticks >= measure.startTicks && ticks < measure.startTicks + measure.lengthTicks,
+  )
+  if (bar < 0) return null
+  const systemIndex = outline.systems.findIndex((system) => bar >= system.from && bar < system.to)
+  const element = host.querySelector(`[data-system="${systemIndex}"]`)
+  const measures = element?.querySelectorAll('g.measure')
+  const drawn = measures?.[bar - outline.systems[systemIndex]!.from]
+  if (!drawn) return null
+  const box = drawn.getBoundingClientRect()
+  const hostBox = host.getBoundingClientRect()
+  const measure = outline.measures[bar]!
+  const within = (ticks - measure.startTicks) / measure.lengthTicks
+  const notes = [...drawn.querySelectorAll('g.note, g.rest, g.mRest')]
+  const firstNote = notes.reduce((left, note) => Math.min(left, note.getBoundingClientRect().left), box.right)
+  const x = firstNote + within * (box.right - firstNote)
+  const top = Math.max(box.top - 6, hostBox.top)
+  const bottom = Math.min(box.bottom + 6, hostBox.bottom)
+  return bottom > top
+    ? { x, top, height: bottom - top, systemIndex, bar }
+    : { x, top: hostBox.top, height: 0, systemIndex, bar }
+}

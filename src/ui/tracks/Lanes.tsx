@@ -1,0 +1,203 @@
+import { type ReactNode, useCallback, useEffect, useRef, useState } from 'react'
+import { soundingNotes } from '@/core/project/create'
+import type { Track } from '@/core/project/schema'
+import { MeterMap } from '@/core/time/meterMap'
+import { threadOf } from '../theme/threads'
+import { useLive, useProject, useSession, useView } from '../workspace/sessionContext'
+import { selectTrack } from '../workspace/viewStore'
+import { drawBars, drawPlayhead, paperColours, prepareCanvas } from './canvas'
+import { drawLane, drawLiveNotes } from './drawLane'
+import { shapesOf } from './noteShapes'
+import { scrolled, type TimeView, ticksAtX, xOf, zoomAround } from './timeView'
+
+const rulerHeight = 24
+
+/**
+ * All tracks along time, one lane each, with a heading at the left. Only the lanes in sight are drawn and only their
+ * headings exist, so that hundreds of tracks and a hundred thousand notes scroll freely.
+ */
+export function Lanes({
+  tracks,
+  view,
+  onView,
+  laneHeight,
+  headingWidth,
+  heading,
+  label,
+}: {
+  tracks: readonly Track[]
+  view: TimeView
+  onView: (view: TimeView) => void
+  laneHeight: number
+  headingWidth: number
+  heading: (track: Track) => ReactNode
+  label: string
+}) {
+  const session = useSession()
+  const project = useProject()
+  const selectedId = useView((state) => state.trackId)
+  const _transport = useLive((state) => state.transport)
+  const host = useRef<HTMLDivElement>(null)
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const overlay = useRef<HTMLCanvasElement>(null)
+  const [size, setSize] = useState({ width: 0, height: 0 })
+  const [scrollTop, setScrollTop] = useState(0)
+
+  useEffect(() => {
+    const element = host.current
+    if (!element) return
+    const observer = new ResizeObserver(() =>
+      setSize({ width: element.clientWidth, height: element.clientHeight }),
+    )
+    observer.observe(element)
+    return () => observer.disconnect()
+  }, [])
+
+  const width = Math.max(0, size.width - headingWidth)
+  const first = Math.max(0, Math.floor(scrollTop / laneHeight))
+  const last = Math.min(tracks.length, Math.ceil((scrollTop + size.height - rulerHeight) / laneHeight))
+
+  useEffect(() => {
+    const element = canvas.current
+    if (!element || width === 0) return
+    const context = prepareCanvas(element, width, size.height)
+    drawBars(context, view, new MeterMap(project.meters), width, size.height, rulerHeight)
+    const hasSolo = project.tracks.some((track) => track.isSolo)
+    context.save()
+    context.beginPath()
+    context.rect(0, rulerHeight, width, size.height)
+    context.clip()
+    for (let index = first; index < last; index++) {
+      const track = tracks[index]!
+      const top = rulerHeight + index * laneHeight - scrollTop
+      if (track.id === selectedId) {
+        context.fillStyle = 'rgba(243,238,226,0.8)'
+        context.fillRect(0, top, width, laneHeight)
+      }
+      context.fillStyle = paperColours.rule
+      context.fillRect(0, top + laneHeight - 1, width, 1)
+      const isDim = track.isMuted || (hasSolo && !track.isSolo)
+      drawLane(
+        context,
+        shapesOf(soundingNotes(track)),
+        view,
+        { top, height: laneHeight, width },
+        threadOf(track.thread),
+        isDim,
+      )
+    }
+    context.restore()
+  }, [
+    tracks,
+    view,
+    size,
+    width,
+    scrollTop,
+    first,
+    last,
+    selectedId,
+    laneHeight,
+    project.meters,
+    project.tracks,
+  ])
+
+  // The playing position and what is being recorded are drawn above the lanes, frame by frame.
+  useEffect(() => {
+    let frame = 0
+    let shownTicks = -1
+    const draw = () => {
+      const element = overlay.current
+      const ticks = session.positionTicks()
+      const isRunning = session.live.getState().transport.state !== 'stopped'
+      if (element && width > 0 && (isRunning || ticks !== shownTicks)) {
+        shownTicks = ticks
+        const context = prepareCanvas(element, width, size.height)
+        const liveNotes = session.liveNotes()
+        if (liveNotes.length > 0)
+          for (let index = first; index < last; index++) {
+            const track = tracks[index]!
+            const lane = { top: rulerHeight + index * laneHeight - scrollTop, height: laneHeight }
+            const own = liveNotes.filter((note) => note.trackId === track.id)
+            if (own.length > 0) {
+              context.fillStyle = 'rgba(255,253,248,0.82)'
+              context.fillRect(0, lane.top, width, laneHeight - 1)
+              drawLiveNotes(context, own, ticks, view, lane, threadOf(track.thread))
+            }
+          }
+        drawPlayhead(context, view, ticks, size.height)
+        if (isRunning && xOf(view, ticks) > width * 0.92)
+          onView({
+            ...view,
+            startTicks: Math.max(0, ticks - (ticksAtX(view, width * 0.1) - view.startTicks)),
+          })
+      }
+      frame = requestAnimationFrame(draw)
+    }
+    frame = requestAnimationFrame(draw)
+    return () => cancelAnimationFrame(frame)
+  }, [session, tracks, view, width, size.height, scrollTop, first, last, laneHeight, onView])
+
+  const onWheel = useCallback(
+    (event: WheelEvent) => {
+      const isZoom = event.ctrlKey || event.metaKey
+      if (!isZoom && !event.shiftKey && Math.abs(event.deltaX) < Math.abs(event.deltaY)) return
+      event.preventDefault()
+      const box = canvas.current?.getBoundingClientRect()
+      if (isZoom) onView(zoomAround(view, event.clientX - (box?.left ?? 0), Math.exp(-event.deltaY / 300)))
+      else onView(scrolled(view, event.shiftKey ? event.deltaY || event.deltaX : event.deltaX))
+    },
+    [view, onView],
+  )
+  useEffect(() => {
+    const element = host.current
+    // React listens passively, which would let the page zoom as well.
+    element?.addEventListener('wheel', onWheel, { passive: false })
+    return () => element?.removeEventListener('wheel', onWheel)
+  }, [onWheel])
+
+  return (
+    <section
+      ref={host}
+      aria-label={label}
+      tabIndex={0}
+      className="relative h-full overflow-x-hidden overflow-y-auto"
+      onScroll={(event) => setScrollTop(event.currentTarget.scrollTop)}
+    >
+      <div style={{ height: rulerHeight + tracks.length * laneHeight }} className="relative">
+        <div className="pointer-events-none sticky top-0 z-10 h-0">
+          <canvas ref={canvas} className="absolute top-0" style={{ left: headingWidth }} aria-hidden />
+          <canvas ref={overlay} className="absolute top-0" style={{ left: headingWidth }} aria-hidden />
+        </div>
+        <button
+          type="button"
+          aria-label="Set the playing position"
+          tabIndex={-1}
+          className="sticky top-0 z-20 block cursor-text opacity-0"
+          style={{ marginLeft: headingWidth, width, height: rulerHeight }}
+          onClick={(event) => {
+            const box = event.currentTarget.getBoundingClientRect()
+            session.seek(Math.max(0, Math.round(ticksAtX(view, event.clientX - box.left))))
+          }}
+        />
+        {tracks.slice(first, last).map((track, offset) => (
+          // biome-ignore lint/a11y/useKeyWithClickEvents: the heading inside holds a button that selects
+          // biome-ignore lint/a11y/noStaticElementInteractions: pressing anywhere in the lane is a convenience
+          <div
+            key={track.id}
+            data-lane={track.id}
+            className={`absolute right-0 left-0 flex ${track.id === selectedId ? 'bg-desk' : ''}`}
+            style={{ top: rulerHeight + (first + offset) * laneHeight, height: laneHeight }}
+            onClick={() => selectTrack(track.id)}
+          >
+            <div
+              className="h-full overflow-hidden border-b border-rule"
+              style={{ width: headingWidth, borderLeft: `5px solid ${threadOf(track.thread).colour}` }}
+            >
+              {heading(track)}
+            </div>
+          </div>
+        ))}
+      </div>
+    </section>
+  )
+}

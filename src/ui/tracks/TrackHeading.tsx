@@ -1,0 +1,133 @@
+import { programNames } from '@/core/midi/generalMidi'
+import { changeTrack } from '@/core/project/commands'
+import type { Instrument, Track } from '@/core/project/schema'
+import { EditableName } from '../controls/EditableName'
+import { Slider } from '../controls/Slider'
+import { useSession } from '../workspace/sessionContext'
+import { selectTrack } from '../workspace/viewStore'
+
+/** A track's name, instrument, level and place, mute and solo. */
+export function TrackHeading({ track }: { track: Track }) {
+  const session = useSession()
+  const apply = session.store.getState().apply
+  const change = (label: string, fields: Partial<Track>, group?: string) =>
+    apply(label, (project) => changeTrack(project, track.id, (old) => ({ ...old, ...fields })), group)
+  return (
+    <div className="flex h-full flex-col justify-center gap-0.5 px-2">
+      <div className="flex items-center gap-1">
+        <div className="min-w-0 flex-1">
+          <EditableName
+            name={track.name}
+            label="Track"
+            className="font-serif text-[14px] font-semibold"
+            onRename={(name) => change(`rename to “${name}”`, { name })}
+          />
+        </div>
+        <ToggleLetter
+          isOn={track.isMuted}
+          text="mute"
+          label={`Mute ${track.name}`}
+          onToggle={() => change(track.isMuted ? 'unmute' : 'mute', { isMuted: !track.isMuted })}
+        />
+        <ToggleLetter
+          isOn={track.isSolo}
+          text="solo"
+          label={`Solo ${track.name}`}
+          onToggle={() => change(track.isSolo ? 'end solo' : 'solo', { isSolo: !track.isSolo })}
+        />
+      </div>
+      <div className="flex items-center gap-2">
+        <InstrumentChoice
+          track={track}
+          onChange={(instrument) => change('change the instrument', { instrument })}
+        />
+        <Slider
+          label={`Volume of ${track.name}`}
+          className="w-14"
+          value={track.volume}
+          min={0}
+          max={1}
+          step={0.01}
+          valueText={`${Math.round(track.volume * 100)} %`}
+          onChange={(volume) => change('change the volume', { volume }, `volume ${track.id}`)}
+        />
+        <Slider
+          label={`Pan of ${track.name}`}
+          className="w-9"
+          value={track.pan}
+          min={-1}
+          max={1}
+          step={0.02}
+          valueText={
+            track.pan === 0
+              ? 'middle'
+              : `${Math.round(Math.abs(track.pan) * 100)} ${track.pan < 0 ? 'left' : 'right'}`
+          }
+          onChange={(pan) =>
+            change('change the pan', { pan: Math.abs(pan) < 0.05 ? 0 : pan }, `pan ${track.id}`)
+          }
+        />
+      </div>
+      <button type="button" className="sr-only" onClick={() => selectTrack(track.id)}>
+        Show {track.name} below
+      </button>
+    </div>
+  )
+}
+
+function ToggleLetter({
+  isOn,
+  text,
+  label,
+  onToggle,
+}: {
+  isOn: boolean
+  text: string
+  label: string
+  onToggle: () => void
+}) {
+  return (
+    <button
+      type="button"
+      aria-pressed={isOn}
+      aria-label={label}
+      onClick={(event) => {
+        event.stopPropagation()
+        onToggle()
+      }}
+      className={`rounded px-1.5 text-[11px] leading-4 font-semibold ${isOn ? 'bg-ink text-paper' : 'border border-rule text-soft hover:bg-sheet'}`}
+    >
+      {text}
+    </button>
+  )
+}
+
+export function InstrumentChoice({
+  track,
+  onChange,
+}: {
+  track: Track
+  onChange: (instrument: Instrument) => void
+}) {
+  return (
+    <select
+      aria-label={`Instrument of ${track.name}`}
+      className="min-w-0 flex-1 truncate rounded border border-transparent bg-transparent py-0 text-[12px] text-soft hover:border-rule"
+      value={track.instrument.kind === 'drums' ? 'drums' : String(track.instrument.program)}
+      onChange={(event) =>
+        onChange(
+          event.target.value === 'drums'
+            ? { kind: 'drums' }
+            : { kind: 'program', program: Number(event.target.value) },
+        )
+      }
+    >
+      {programNames.map((name, program) => (
+        <option key={name} value={program}>
+          {name}
+        </option>
+      ))}
+      <option value="drums">Standard drum kit</option>
+    </select>
+  )
+}

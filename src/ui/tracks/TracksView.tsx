@@ -1,0 +1,206 @@
+import { CopyPlus, List, PencilLine, Rows3, Trash2, ZoomIn, ZoomOut } from 'lucide-react'
+import { useEffect, useState } from 'react'
+import { type QuantiseGrid, quantiseGrids, quantiseNotes } from '@/core/editing/notes'
+import { keyName } from '@/core/event/note'
+import { changeNotes, chooseClip, deleteTrack, duplicateTrack } from '@/core/project/commands'
+import { projectEndTicks, soundingNotes } from '@/core/project/create'
+import { TICKS_PER_QUARTER } from '@/core/time/units'
+import { Button } from '../controls/Button'
+import { Choice } from '../controls/Choice'
+import { useProject, useSession, useView } from '../workspace/sessionContext'
+import { goTo, selectNotes, selectTrack } from '../workspace/viewStore'
+import { Lanes } from './Lanes'
+import { NoteList } from './NoteList'
+import { originWords } from './originWords'
+import { PianoRoll } from './PianoRoll'
+import { TrackHeading } from './TrackHeading'
+import { type TimeView, zoomAround } from './timeView'
+
+/** All tracks along time, and the chosen one in detail. */
+export function TracksView() {
+  const session = useSession()
+  const project = useProject()
+  const trackId = useView((state) => state.trackId)
+  const selected = useView((state) => state.noteIds)
+  const track = project.tracks.find((candidate) => candidate.id === trackId) ?? project.tracks[0]
+  const [lanesView, setLanesView] = useState<TimeView>(() => fitting(projectEndTicks(project), 930))
+  const [rollView, setRollView] = useState<TimeView>({ startTicks: 0, pixelsPerQuarter: 70 })
+  const [grid, setGrid] = useState<QuantiseGrid>('sixteenths')
+  const [strength, setStrength] = useState(1)
+  const [isDrawing, setIsDrawing] = useState(false)
+  const [isList, setIsList] = useState(false)
+
+  // Following a note from the page: bring it into sight.
+  useEffect(() => {
+    const id = [...selected][0]
+    const note =
+      track && selected.size === 1 ? soundingNotes(track).find((candidate) => candidate.id === id) : undefined
+    if (note)
+      setRollView((view) => {
+        const span = (1100 / view.pixelsPerQuarter) * TICKS_PER_QUARTER
+        return note.onsetTicks >= view.startTicks && note.onsetTicks < view.startTicks + span * 0.9
+          ? view
+          : { ...view, startTicks: Math.max(0, note.onsetTicks - span * 0.3) }
+      })
+  }, [selected, track])
+
+  if (!track)
+    return (
+      <p className="p-8 text-soft">
+        No tracks yet. Seat a player under{' '}
+        <button type="button" className="font-semibold text-indigo underline" onClick={() => goTo('players')}>
+          Players
+        </button>{' '}
+        and a track is there.
+      </p>
+    )
+  const apply = session.store.getState().apply
+  const notes = soundingNotes(track)
+  const ids = selected.size > 0 ? selected : new Set(notes.map((note) => note.id))
+  const one = selected.size === 1 ? notes.find((note) => selected.has(note.id)) : undefined
+  const lanesHeight = Math.min(project.tracks.length * 58 + 30, 330)
+
+  return (
+    <div className="flex h-full flex-col">
+      <div style={{ height: lanesHeight }} className="shrink-0 border-b border-rule">
+        <Lanes
+          label="Tracks"
+          tracks={project.tracks}
+          view={lanesView}
+          onView={setLanesView}
+          laneHeight={58}
+          headingWidth={320}
+          heading={(each) => <TrackHeading track={each} />}
+        />
+      </div>
+      <div className="flex h-11 shrink-0 items-center gap-2.5 border-b border-rule px-4">
+        <h2 className="max-w-[190px] truncate font-serif text-base font-semibold">{track.name}</h2>
+        {track.clips.length > 1 && (
+          <Choice
+            label="Hears"
+            isLabelHidden
+            value={track.clips.find((clip) => clip.isSounding)?.id ?? ''}
+            options={track.clips.map((clip) => ({
+              value: clip.id,
+              text: `${clip.name} (${clip.notes.length})`,
+            }))}
+            onChange={(clipId) => apply('choose a take', (before) => chooseClip(before, track.id, clipId))}
+          />
+        )}
+        <span className="min-w-0 flex-1 truncate text-[13px] text-soft" data-testid="selection">
+          {one
+            ? `${keyName(one.key)}, velocity ${one.velocity}, ${originWords(one, project)}`
+            : selected.size > 0
+              ? `${selected.size} of ${notes.length} notes selected`
+              : `${notes.length} notes`}
+        </span>
+        {one && (
+          <Button look="quiet" onClick={() => goTo('score')}>
+            Show on the page
+          </Button>
+        )}
+        <Choice
+          label="Grid"
+          isLabelHidden
+          value={grid}
+          options={Object.keys(quantiseGrids).map((name) => ({ value: name as QuantiseGrid, text: name }))}
+          onChange={setGrid}
+        />
+        <Choice
+          label="Strength"
+          isLabelHidden
+          value={strength}
+          options={[1, 0.75, 0.5, 0.25].map((value) => ({ value, text: `${value * 100} %` }))}
+          onChange={setStrength}
+        />
+        <Button
+          disabled={notes.length === 0}
+          onClick={() =>
+            apply(`quantise ${ids.size} notes to ${grid}`, (before) =>
+              changeNotes(before, track.id, (old) => quantiseNotes(old, ids, quantiseGrids[grid], strength)),
+            )
+          }
+        >
+          Quantise {selected.size > 0 ? selected.size : 'all'}
+        </Button>
+        <Button
+          aria-pressed={isDrawing}
+          look={isDrawing ? 'main' : 'plain'}
+          title="Press in the roll to draw"
+          onClick={() => setIsDrawing(!isDrawing)}
+        >
+          <PencilLine size={14} aria-hidden /> Draw
+        </Button>
+        <Button
+          look="quiet"
+          className="px-2"
+          aria-label={isList ? 'Show as drawing' : 'Show as list'}
+          title={isList ? 'Show as drawing' : 'Show as list'}
+          onClick={() => setIsList(!isList)}
+        >
+          {isList ? <Rows3 size={15} aria-hidden /> : <List size={15} aria-hidden />}
+        </Button>
+        <Button
+          look="quiet"
+          className="px-2"
+          aria-label="Closer"
+          title="Closer (Ctrl and wheel)"
+          onClick={() => setRollView((view) => zoomAround(view, 300, 1.4))}
+        >
+          <ZoomIn size={15} aria-hidden />
+        </Button>
+        <Button
+          look="quiet"
+          className="px-2"
+          aria-label="Further"
+          title="Further (Ctrl and wheel)"
+          onClick={() => setRollView((view) => zoomAround(view, 300, 1 / 1.4))}
+        >
+          <ZoomOut size={15} aria-hidden />
+        </Button>
+        <Button
+          look="quiet"
+          className="px-2"
+          aria-label={`Duplicate ${track.name}`}
+          title="Duplicate the track"
+          onClick={() => apply(`duplicate “${track.name}”`, (before) => duplicateTrack(before, track.id))}
+        >
+          <CopyPlus size={15} aria-hidden />
+        </Button>
+        <Button
+          look="quiet"
+          className="px-2"
+          aria-label={`Delete ${track.name}`}
+          title="Delete the track"
+          onClick={() => {
+            apply(`delete “${track.name}”`, (before) => deleteTrack(before, track.id))
+            const other = project.tracks.find((candidate) => candidate.id !== track.id)
+            if (other) selectTrack(other.id)
+            selectNotes([])
+          }}
+        >
+          <Trash2 size={15} aria-hidden />
+        </Button>
+      </div>
+      <div className="min-h-0 flex-1">
+        {isList ? (
+          <NoteList track={track} />
+        ) : (
+          <PianoRoll
+            track={track}
+            view={rollView}
+            onView={setRollView}
+            gridTicks={quantiseGrids[grid]}
+            isDrawing={isDrawing}
+          />
+        )}
+      </div>
+    </div>
+  )
+}
+
+/** A view in which the whole piece fits. */
+export function fitting(endTicks: number, width: number): TimeView {
+  const quarters = Math.max(16, endTicks / TICKS_PER_QUARTER + 2)
+  return { startTicks: 0, pixelsPerQuarter: Math.max(0.5, Math.min(70, width / quarters)) }
+}

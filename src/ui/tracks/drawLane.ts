@@ -1,0 +1,106 @@
+import type { LiveNote } from '@/state/session'
+import type { Thread } from '../theme/threads'
+import { firstFrom, type NoteShapes } from './noteShapes'
+import { type TimeView, ticksAtX, xOf } from './timeView'
+
+/** Below this many pixels a quarter, single notes cannot be told apart and a lane is drawn as texture. */
+const detailZoom = 14
+
+/**
+ * One track's notes in a lane: strokes at their height, joined by a fine line while there is room to see it. Far out,
+ * notes that would cover the same pixels are drawn once, so that 100,000 notes cost no more than the lane has pixels.
+ */
+export function drawLane(
+  context: CanvasRenderingContext2D,
+  shapes: NoteShapes,
+  view: TimeView,
+  lane: { readonly top: number; readonly height: number; readonly width: number },
+  thread: Thread,
+  isDim: boolean,
+): void {
+  if (shapes.count === 0) return
+  const endTicks = ticksAtX(view, lane.width)
+  const from = firstFrom(shapes, view.startTicks - shapes.longestTicks)
+  const span = Math.max(11, shapes.highestKey - shapes.lowestKey)
+  const rowHeight = Math.max(2, Math.min(5, (lane.height - 10) / (span + 1)))
+  const yOf = (key: number) =>
+    lane.top + 5 + ((shapes.highestKey - key) / span) * (lane.height - 10 - rowHeight)
+  context.globalAlpha = isDim ? 0.35 : 1
+  context.fillStyle = thread.colour
+  if (view.pixelsPerQuarter >= detailZoom) {
+    joinNotes(context, shapes, view, from, endTicks, yOf, rowHeight, thread)
+    for (let i = from; i < shapes.count && shapes.onsets[i]! <= endTicks; i++) {
+      const x = xOf(view, shapes.onsets[i]!)
+      const width = Math.max(2, xOf(view, shapes.ends[i]!) - x - 1)
+      if (x + width < 0) continue
+      context.fillRect(x, yOf(shapes.keys[i]!), width, rowHeight)
+    }
+  } else {
+    const rows = 128
+    const covered = new Int32Array(rows).fill(-1)
+    context.beginPath()
+    for (let i = from; i < shapes.count && shapes.onsets[i]! <= endTicks; i++) {
+      const x = Math.floor(xOf(view, shapes.onsets[i]!))
+      const end = Math.max(x + 1, Math.floor(xOf(view, shapes.ends[i]!)))
+      const key = shapes.keys[i]!
+      if (end <= covered[key]! || end < 0) continue
+      const start = Math.max(x, covered[key]!)
+      covered[key] = end
+      context.rect(start, yOf(key), end - start, rowHeight)
+    }
+    context.fill()
+  }
+  context.globalAlpha = 1
+}
+
+function joinNotes(
+  context: CanvasRenderingContext2D,
+  shapes: NoteShapes,
+  view: TimeView,
+  from: number,
+  endTicks: number,
+  yOf: (key: number) => number,
+  rowHeight: number,
+  thread: Thread,
+): void {
+  context.strokeStyle = thread.colour
+  context.lineWidth = 0.7
+  context.setLineDash([...thread.dash])
+  context.beginPath()
+  let previous = -1
+  for (let i = Math.max(0, from - 1); i < shapes.count && shapes.onsets[i]! <= endTicks; i++) {
+    // The line follows the highest note of each chord.
+    if (i + 1 < shapes.count && shapes.onsets[i + 1]! - shapes.onsets[i]! < 400) continue
+    if (previous >= 0 && shapes.onsets[i]! - shapes.ends[previous]! < 10_080 * 2) {
+      context.moveTo(xOf(view, shapes.ends[previous]!) - 1, yOf(shapes.keys[previous]!) + rowHeight / 2)
+      context.lineTo(xOf(view, shapes.onsets[i]!), yOf(shapes.keys[i]!) + rowHeight / 2)
+    }
+    previous = i
+  }
+  context.stroke()
+  context.setLineDash([])
+}
+
+/** Notes that are being recorded right now, growing while their keys are down. */
+export function drawLiveNotes(
+  context: CanvasRenderingContext2D,
+  notes: readonly LiveNote[],
+  nowTicks: number,
+  view: TimeView,
+  lane: { readonly top: number; readonly height: number },
+  thread: Thread,
+): void {
+  if (notes.length === 0) return
+  let [lowest, highest] = [127, 0]
+  for (const note of notes) {
+    lowest = Math.min(lowest, note.key)
+    highest = Math.max(highest, note.key)
+  }
+  const span = Math.max(11, highest - lowest)
+  context.fillStyle = thread.colour
+  for (const note of notes) {
+    const x = xOf(view, note.onsetTicks)
+    const width = Math.max(2, xOf(view, note.endTicks ?? nowTicks) - x)
+    context.fillRect(x, lane.top + 5 + ((highest - note.key) / span) * (lane.height - 14), width, 4)
+  }
+}

@@ -1,0 +1,75 @@
+'use client'
+
+import Link from 'next/link'
+import { useEffect, useState } from 'react'
+import { loadProject } from '@/state/database'
+import { openSession, type Session } from '@/state/session'
+import { SessionContext } from './sessionContext'
+import { steps, viewStore } from './viewStore'
+import { Workspace } from './Workspace'
+
+/** Loads a project and keeps its session as long as it is shown. */
+export function ProjectDoor({ projectId }: { projectId: string }) {
+  const [session, setSession] = useState<Session | null>(null)
+  const [problem, setProblem] = useState<string | null>(null)
+
+  useEffect(() => {
+    let isGone = false
+    let opened: Session | undefined
+    const wanted = new URL(location.href).searchParams.get('step')
+    viewStore.setState({
+      step: steps.find((step) => step === wanted) ?? 'players',
+      trackId: null,
+      noteIds: new Set(),
+    })
+    const open = async () => {
+      const project = await loadProject(projectId)
+      if (isGone) return
+      if (!project) {
+        setProblem(
+          'There is no such project on this shelf. It may have been deleted, or belongs to another browser.',
+        )
+        return
+      }
+      opened = await openSession(project, true)
+      if (isGone) {
+        void opened.close()
+        return
+      }
+      const notice = sessionStorage.getItem(`notice ${projectId}`)
+      if (notice) {
+        sessionStorage.removeItem(`notice ${projectId}`)
+        opened.notify(notice)
+      }
+      viewStore.setState({ trackId: project.tracks[0]?.id ?? null })
+      setSession(opened)
+    }
+    open().catch((error) => setProblem(error instanceof Error ? error.message : String(error)))
+    return () => {
+      isGone = true
+      void opened?.close()
+      setSession(null)
+    }
+  }, [projectId])
+
+  if (problem)
+    return (
+      <main className="mx-auto max-w-xl px-8 py-16">
+        <h1 className="font-serif text-2xl font-semibold">This project cannot be opened</h1>
+        <p className="mt-3" role="alert">
+          {problem}
+        </p>
+        <p className="mt-4">
+          <Link className="font-semibold text-indigo underline" href="/">
+            Back to the shelf
+          </Link>
+        </p>
+      </main>
+    )
+  if (!session) return <main className="p-8 text-soft">Opening…</main>
+  return (
+    <SessionContext.Provider value={session}>
+      <Workspace />
+    </SessionContext.Provider>
+  )
+}

@@ -1,0 +1,234 @@
+import { Circle, OctagonX, Play, SkipBack, Square } from 'lucide-react'
+import { useEffect, useRef, useState } from 'react'
+import { projectEndTicks } from '@/core/project/create'
+import type { Project } from '@/core/project/schema'
+import { MeterMap } from '@/core/time/meterMap'
+import { Button } from '../controls/Button'
+import { useFrameValue, useLive, useProject, useSession } from './sessionContext'
+
+/** Playing, recording, position and tempo: in reach from every step. */
+export function TransportBar() {
+  const session = useSession()
+  const project = useProject()
+  const transport = useLive((state) => state.transport)
+  const isPlaying = transport.state === 'playing'
+  const isRecording = transport.state === 'recording'
+  return (
+    <section
+      className={`flex h-[60px] shrink-0 items-center gap-3 border-t px-5 ${isRecording ? 'border-live bg-[#fbe9e3]' : 'border-rule bg-desk'}`}
+      aria-label="Transport"
+    >
+      <Button
+        title="Back to the beginning (Home)"
+        aria-label="Back to the beginning"
+        disabled={isRecording}
+        onClick={() => session.seek(0)}
+        className="px-2.5 py-2"
+      >
+        <SkipBack size={15} aria-hidden />
+      </Button>
+      {isPlaying || isRecording ? (
+        <Button onClick={session.stop} title="Stop (space)" className="w-[92px] justify-center py-2">
+          <Square size={14} aria-hidden /> Stop
+        </Button>
+      ) : (
+        <Button
+          onClick={() =>
+            void session.play(transport.state === 'stopped' ? transport.ticks : 0, projectEndTicks(project))
+          }
+          title="Play (space)"
+          disabled={projectEndTicks(project) === 0}
+          className="w-[92px] justify-center py-2"
+        >
+          <Play size={14} aria-hidden /> Play
+        </Button>
+      )}
+      <Button
+        look={isRecording ? 'live' : 'plain'}
+        onClick={() => (isRecording ? session.stop() : void session.record(0))}
+        title="Record every armed track from bar 1 (Shift+R)"
+        aria-pressed={isRecording}
+        className="w-[116px] justify-center py-2"
+      >
+        <Circle
+          size={13}
+          fill={isRecording ? '#fff' : '#c92a14'}
+          stroke={isRecording ? '#fff' : '#c92a14'}
+          aria-hidden
+        />
+        {isRecording ? 'Recording' : 'Record'}
+      </Button>
+      <Position />
+      <Tempo />
+      <Meter />
+      <label className="flex items-center gap-1.5 text-[13px]">
+        <input
+          type="checkbox"
+          className="accent-[#1f2328]"
+          checked={project.isClickOn}
+          onChange={(event) => {
+            const isClickOn = event.target.checked
+            session.store
+              .getState()
+              .apply(isClickOn ? 'click on' : 'click off', (before) => ({ ...before, isClickOn }))
+          }}
+        />
+        click
+      </label>
+      <label className="flex items-center gap-1.5 text-[13px] text-soft">
+        count-in
+        <select
+          className="rounded border border-rule bg-sheet px-1 py-0.5 font-semibold text-ink"
+          value={project.countInBars}
+          onChange={(event) => {
+            const countInBars = Number(event.target.value)
+            session.store.getState().apply('count-in', (before) => ({ ...before, countInBars }))
+          }}
+        >
+          {[0, 1, 2, 3, 4].map((bars) => (
+            <option key={bars} value={bars}>
+              {bars === 0 ? 'none' : bars === 1 ? '1 bar' : `${bars} bars`}
+            </option>
+          ))}
+        </select>
+      </label>
+      <div className="ml-auto flex items-center gap-3">
+        <SoundState />
+        <Button title="Silence everything at once (Escape)" onClick={session.panic} className="py-2">
+          <OctagonX size={15} aria-hidden /> Silence
+        </Button>
+      </div>
+    </section>
+  )
+}
+
+const meterMaps = new WeakMap<Project['meters'], MeterMap>()
+
+function meterMapOf(project: Project): MeterMap {
+  let map = meterMaps.get(project.meters)
+  if (!map) {
+    map = new MeterMap(project.meters)
+    meterMaps.set(project.meters, map)
+  }
+  return map
+}
+
+function Position() {
+  const session = useSession()
+  const transport = useLive((state) => state.transport)
+  const text = useFrameValue(() => {
+    const ticks = session.positionTicks()
+    if (transport.state === 'recording' && ticks < transport.fromTicks) return 'count-in'
+    const {
+      bar,
+      beat,
+      ticks: rest,
+    } = meterMapOf(session.store.getState().project).position(Math.max(0, ticks))
+    return `${bar} · ${beat} · ${String(Math.floor(rest / 100.8)).padStart(2, '0')}`
+  })
+  return (
+    <div className="w-[120px] pl-1">
+      <div className="font-serif text-xl leading-6 font-semibold" data-testid="position">
+        {text}
+      </div>
+      <div className="text-[10px] text-soft">bar · beat · hundredth</div>
+    </div>
+  )
+}
+
+function Tempo() {
+  const session = useSession()
+  const project = useProject()
+  const tempoBpm = project.tempos[0]!.tempoBpm
+  const [draft, setDraft] = useState<string | null>(null)
+  const keep = () => {
+    const wanted = Number(draft)
+    if (draft !== null && Number.isFinite(wanted) && wanted >= 10 && wanted <= 400)
+      session.store.getState().apply('change the tempo', (before) => ({
+        ...before,
+        tempos: before.tempos.map((tempo, index) => (index === 0 ? { ...tempo, tempoBpm: wanted } : tempo)),
+      }))
+    setDraft(null)
+  }
+  return (
+    <label className="flex items-baseline gap-1 font-serif text-base font-semibold">
+      <span aria-hidden>♩ =</span>
+      <span className="sr-only">Tempo in quarters a minute</span>
+      <input
+        className="w-[52px] rounded border border-transparent bg-transparent px-1 hover:border-rule focus:border-ink focus:bg-sheet"
+        inputMode="decimal"
+        value={draft ?? String(Math.round(tempoBpm * 100) / 100)}
+        onFocus={(event) => event.target.select()}
+        onChange={(event) => setDraft(event.target.value)}
+        onBlur={keep}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') event.currentTarget.blur()
+          if (event.key === 'Escape') setDraft(null)
+        }}
+      />
+    </label>
+  )
+}
+
+const meters = ['2/4', '3/4', '4/4', '5/4', '6/8', '7/8', '9/8', '12/8', '2/2', '3/8'] as const
+
+function Meter() {
+  const session = useSession()
+  const { meters: changes } = useProject()
+  const current = `${changes[0]!.numerator}/${changes[0]!.denominator}`
+  const options = meters.some((meter) => meter === current) ? meters : [current, ...meters]
+  return (
+    <label className="text-[13px]">
+      <span className="sr-only">Meter</span>
+      <select
+        className="rounded border border-rule bg-sheet px-1 py-0.5 font-semibold"
+        value={current}
+        onChange={(event) => {
+          const [numerator, denominator] = event.target.value.split('/').map(Number) as [number, 4 | 8]
+          session.store.getState().apply(`meter ${event.target.value}`, (before) => ({
+            ...before,
+            meters: before.meters.map((meter, index) =>
+              index === 0 ? { ...meter, numerator, denominator } : meter,
+            ),
+          }))
+        }}
+      >
+        {options.map((meter) => (
+          <option key={meter}>{meter}</option>
+        ))}
+      </select>
+    </label>
+  )
+}
+
+/** The level as a small thread that swells, and a word when there is no sound. */
+function SoundState() {
+  const session = useSession()
+  const audio = useLive((state) => state.audio)
+  const bar = useRef<HTMLDivElement>(null)
+  useEffect(() => {
+    let level = 0
+    const stop = session.onSynthReport((report) => {
+      if (report.type !== 'peak' || !bar.current) return
+      level = Math.max(report.left, report.right, level * 0.8)
+      bar.current.style.width = `${Math.round(Math.min(1, Math.sqrt(level)) * 100)}%`
+    })
+    return () => {
+      stop()
+    }
+  }, [session])
+  return (
+    <div className="w-[120px] text-right text-[11px] text-soft">
+      <div className="ml-auto h-[3px] w-full rounded bg-rule" aria-hidden>
+        <div ref={bar} className="h-full rounded bg-verdigris" style={{ width: 0 }} />
+      </div>
+      <div className="mt-1">
+        {audio === 'on'
+          ? 'sound on'
+          : audio === 'unavailable'
+            ? 'no sound here'
+            : 'sound starts with a click'}
+      </div>
+    </div>
+  )
+}

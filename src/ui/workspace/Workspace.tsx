@@ -1,0 +1,118 @@
+'use client'
+
+import { Redo2, Undo2 } from 'lucide-react'
+import Link from 'next/link'
+import { useEffect } from 'react'
+import { useStore } from 'zustand'
+import { Button } from '../controls/Button'
+import { EditableName } from '../controls/EditableName'
+import { DeliverView } from '../deliver/DeliverView'
+import { EffectsView } from '../effects/EffectsView'
+import { PlayersView } from '../players/PlayersView'
+import { RecordView } from '../record/RecordView'
+import { ScoreView } from '../score/ScoreView'
+import { TracksView } from '../tracks/TracksView'
+import { Notices } from './Notices'
+import { StepPath } from './StepPath'
+import { useHistory, useProject, useSession, useView } from './sessionContext'
+import { TransportBar } from './TransportBar'
+import { useShortcuts } from './useShortcuts'
+
+/** The open project: the path of steps above, the transport below, the chosen step between. */
+export function Workspace() {
+  const session = useSession()
+  const project = useProject()
+  const step = useView((state) => state.step)
+  useShortcuts()
+
+  useEffect(() => {
+    document.title = `${project.name} · Unbroken Voice`
+  }, [project.name])
+
+  // Sound may only start from a press: the first one anywhere will do.
+  useEffect(() => {
+    const start = () => void session.startAudio()
+    window.addEventListener('pointerdown', start, { once: true })
+    return () => window.removeEventListener('pointerdown', start)
+  }, [session])
+
+  return (
+    <div className="flex h-screen min-w-[1000px] flex-col overflow-hidden">
+      <header className="flex h-16 shrink-0 items-center gap-4 border-b border-rule px-5">
+        <div className="w-[210px] min-w-0">
+          <h1 className="min-w-0">
+            <EditableName
+              name={project.name}
+              label="Piece"
+              className="font-serif text-base font-semibold"
+              onRename={(name) =>
+                session.store.getState().apply(`rename to “${name}”`, (before) => ({ ...before, name }))
+              }
+            />
+          </h1>
+          <p className="truncate text-xs text-soft">
+            <Link href="/" className="underline-offset-2 hover:underline">
+              Shelf
+            </Link>
+            <SaveWord />
+          </p>
+        </div>
+        <StepPath />
+        <HistoryButtons />
+      </header>
+      <Notices />
+      <main className="min-h-0 flex-1">
+        {step === 'players' && <PlayersView />}
+        {step === 'record' && <RecordView />}
+        {step === 'effects' && <EffectsView />}
+        {step === 'tracks' && <TracksView />}
+        {step === 'score' && <ScoreView />}
+        {step === 'deliver' && <DeliverView />}
+      </main>
+      <TransportBar />
+    </div>
+  )
+}
+
+function SaveWord() {
+  const status = useStore(useSession().saveStatus)
+  const isReadOnly = useHistory((state) => state.isReadOnly)
+  const word = isReadOnly
+    ? 'reading only'
+    : status.state === 'saved'
+      ? 'saved'
+      : status.state === 'waiting'
+        ? 'saving…'
+        : 'not saved'
+  return <span data-testid="save-state"> · {word}</span>
+}
+
+function HistoryButtons() {
+  const session = useSession()
+  const undoLabel = useHistory((state) => state.past.at(-1)?.label)
+  const redoLabel = useHistory((state) => state.future.at(-1)?.label)
+  const undoText = undoLabel ? `Undo: ${undoLabel} (Ctrl+Z)` : 'Nothing to undo'
+  const redoText = redoLabel ? `Redo: ${redoLabel} (Ctrl+Shift+Z)` : 'Nothing to redo'
+  return (
+    <div className="flex gap-1.5">
+      <Button
+        title={undoText}
+        aria-label={undoText}
+        disabled={!undoLabel}
+        onClick={() => session.store.getState().undo()}
+        className="px-2.5"
+      >
+        <Undo2 size={16} aria-hidden />
+      </Button>
+      <Button
+        title={redoText}
+        aria-label={redoText}
+        disabled={!redoLabel}
+        onClick={() => session.store.getState().redo()}
+        className="px-2.5"
+      >
+        <Redo2 size={16} aria-hidden />
+      </Button>
+    </div>
+  )
+}

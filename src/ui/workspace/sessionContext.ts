@@ -1,0 +1,45 @@
+import { createContext, useContext, useSyncExternalStore } from 'react'
+import { useStore } from 'zustand'
+import type { Project } from '@/core/project/schema'
+import type { ProjectState } from '@/state/projectStore'
+import type { LiveState, Session } from '@/state/session'
+import { type ViewState, viewStore } from './viewStore'
+
+export const SessionContext = createContext<Session | null>(null)
+
+export function useSession(): Session {
+  const session = useContext(SessionContext)
+  if (!session) throw new Error('A view needs an open project around it')
+  return session
+}
+
+export function useProject(): Project {
+  return useStore(useSession().store, (state) => state.project)
+}
+
+export function useHistory<Part>(select: (state: ProjectState) => Part): Part {
+  return useStore(useSession().store, select)
+}
+
+export function useLive<Part>(select: (state: LiveState) => Part): Part {
+  return useStore(useSession().live, select)
+}
+
+export function useView<Part>(select: (state: ViewState) => Part): Part {
+  return useStore(viewStore, select)
+}
+
+/** A value read again on each animation frame that changes it. */
+export function useFrameValue<Value>(read: () => Value): Value {
+  return useSyncExternalStore(
+    (onChange) => {
+      let frame = requestAnimationFrame(function tick() {
+        onChange()
+        frame = requestAnimationFrame(tick)
+      })
+      return () => cancelAnimationFrame(frame)
+    },
+    read,
+    read,
+  )
+}

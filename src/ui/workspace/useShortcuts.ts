@@ -1,0 +1,41 @@
+import { useEffect } from 'react'
+import { projectEndTicks } from '@/core/project/create'
+import { useSession } from './sessionContext'
+import { goTo, steps } from './viewStore'
+
+/** Keys that work in every step. Letters stay free for playing, so commands use space, Enter, digits and Ctrl. */
+export function useShortcuts(): void {
+  const session = useSession()
+  useEffect(() => {
+    const onKeyDown = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement
+      if (target.closest('input, textarea, select, [contenteditable="true"]')) return
+      const withCommand = event.ctrlKey || event.metaKey
+      if (withCommand && event.code === 'KeyZ') {
+        event.preventDefault()
+        if (event.shiftKey) session.store.getState().redo()
+        else session.store.getState().undo()
+        return
+      }
+      if (withCommand || event.altKey) return
+      const { transport } = session.live.getState()
+      if (event.code === 'Space' && !target.closest('button, a, [role="slider"]')) {
+        event.preventDefault()
+        if (transport.state === 'stopped')
+          void session.play(transport.ticks, projectEndTicks(session.store.getState().project))
+        else session.stop()
+      } else if (event.code === 'Home') {
+        event.preventDefault()
+        session.seek(0)
+      } else if (event.key === 'Escape') session.panic()
+      else if (event.shiftKey && event.code === 'KeyR') {
+        event.preventDefault()
+        if (transport.state === 'recording') session.stop()
+        else void session.record(0)
+      } else if (/^Digit[1-6]$/.test(event.code) && !event.shiftKey)
+        goTo(steps[Number(event.code.slice(5)) - 1]!)
+    }
+    window.addEventListener('keydown', onKeyDown)
+    return () => window.removeEventListener('keydown', onKeyDown)
+  }, [session])
+}

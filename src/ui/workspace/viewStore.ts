@@ -1,0 +1,33 @@
+import { createStore } from 'zustand/vanilla'
+import type { NoteId } from '@/core/event/note'
+
+export const steps = ['players', 'record', 'effects', 'tracks', 'score', 'deliver'] as const
+export type Step = (typeof steps)[number]
+
+/** What is looked at: kept while the project is open, not stored. */
+export interface ViewState {
+  readonly step: Step
+  readonly trackId: string | null
+  readonly noteIds: ReadonlySet<NoteId>
+}
+
+export const viewStore = createStore<ViewState>(() => ({
+  step: 'players',
+  trackId: null,
+  noteIds: new Set(),
+}))
+
+export function goTo(step: Step): void {
+  viewStore.setState({ step })
+  const url = new URL(location.href)
+  url.searchParams.set('step', step)
+  history.replaceState(history.state, '', url)
+}
+
+export function selectTrack(trackId: string): void {
+  if (viewStore.getState().trackId !== trackId) viewStore.setState({ trackId, noteIds: new Set() })
+}
+
+export function selectNotes(noteIds: Iterable<NoteId>): void {
+  viewStore.setState({ noteIds: new Set(noteIds) })
+}
