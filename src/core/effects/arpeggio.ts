@@ -36,6 +36,9 @@ export const defaultArpeggio: ArpeggioSettings = {
   seed: 1,
 }
 
+/** Time for the keys of a chord to come together: about 20 ms at 120 bpm. */
+const gatherTicks = TICKS_PER_QUARTER / 24
+
 interface HeldNote {
   readonly key: number
   readonly velocity: number
@@ -56,9 +59,10 @@ const silent: ArpeggioState = { held: [], nextStepTicks: null, stepNumber: 0, so
 /**
  * Plays the held keys one after the other.
  *
- * The first step sounds at once with the first key of a new chord; the next ones fall on the grid of the piece, the
- * nearest grid line that leaves at least half a step to the first. A chord struck a little early or late therefore
- * costs no step and shifts no later one. Chance depends on the seed and the position only.
+ * The first step sounds as soon as the keys of a new chord have had time to come together; the next ones fall on the
+ * grid of the piece, the nearest grid line that leaves at least half a step to the first. A chord struck a little early
+ * or late therefore costs no step and shifts no later one. A chord let go before it had come together still sounds once.
+ * Chance depends on the seed and the position only.
  */
 export const arpeggio: NoteEffect<ArpeggioSettings, ArpeggioState> = {
   kind: 'arpeggio',
@@ -85,6 +89,7 @@ export const arpeggio: NoteEffect<ArpeggioSettings, ArpeggioState> = {
       }
     }
     const step = (atTicks: Ticks) => {
+      endSounding(atTicks)
       const following = Math.ceil((atTicks + stepTicks / 2) / stepTicks) * stepTicks
       const note = pick(held, stepNumber, atTicks, settings)
       out.push({ type: 'on', tick: atTicks, ...note })
@@ -104,15 +109,16 @@ export const arpeggio: NoteEffect<ArpeggioSettings, ArpeggioState> = {
         if (event.type === 'on') {
           const { key, velocity, channel, sourceId } = event
           held = [...held, { key, velocity, channel, sourceId }]
-        } else held = held.filter((note) => note.sourceId !== event.sourceId)
+        } else {
+          const left = held.filter((note) => note.sourceId !== event.sourceId)
+          if (left.length === 0 && held.length > 0 && stepNumber === 0) step(atTicks)
+          held = left
+        }
       }
       if (held.length === 0) {
         nextStepTicks = null
         stepNumber = 0
-      } else if (nextStepTicks === null) {
-        if (sounding) endSounding(atTicks)
-        step(atTicks)
-      }
+      } else if (nextStepTicks === null) nextStepTicks = atTicks + gatherTicks
     }
     runUntil(window.toTicks)
     return { out, state: { held, nextStepTicks, stepNumber, sounding } }

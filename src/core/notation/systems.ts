@@ -17,7 +17,7 @@ function measureWidth(score: Score, index: number): number {
         moments.add(element.startTicks)
         if (element.kind === 'chord' && element.notes.some((note) => note.accidental)) signs++
       }
-  return Math.max(7, 2 + moments.size * 2.3 + Math.min(signs, moments.size) * 0.6)
+  return Math.max(7, 2 + moments.size * 1.9 + Math.min(signs, moments.size) * 0.6)
 }
 
 /**

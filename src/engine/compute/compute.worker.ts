@@ -86,7 +86,11 @@ const api = {
   /** The whole piece as one MIDI file and each track as its own, proved by the package midi-file. */
   deliverMidi(project: Project, division: number): { whole: ProvedFile; stems: ProvedFile[] } {
     const name = safeFileName(project.name)
-    const tracks = project.tracks.filter((track) => track.isOnPage)
+    const tracks = project.tracks.filter(
+      (track) =>
+        track.isOnPage &&
+        track.clips.some((clip) => clip.isSounding && clip.notes.length + clip.controllers.length > 0),
+    )
     const write = (fileName: string, chosen: typeof tracks): ProvedFile => {
       const bytes = writeMidiFile(projectToMidi(project, chosen, division))
       return {

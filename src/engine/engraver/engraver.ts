@@ -105,7 +105,7 @@ export class Engraver {
       header: 'none',
       footer: 'none',
       minLastJustification: 0,
-      pageMarginLeft: 0,
+      pageMarginLeft: 40,
       pageMarginRight: 0,
       pageMarginTop: 30,
       pageMarginBottom: 30,

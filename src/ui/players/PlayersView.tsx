@@ -34,7 +34,7 @@ export function PlayersView() {
         <canvas ref={canvas} className="pointer-events-none absolute inset-0" aria-hidden />
         <section aria-label="Who plays" className="relative">
           <ColumnHeading>Who plays</ColumnHeading>
-          <ul className="space-y-3">
+          <ul className="space-y-4">
             {project.sources.map((source) => (
               <SourceCard key={source.id} source={source} project={project} />
             ))}
@@ -44,7 +44,7 @@ export function PlayersView() {
         <div />
         <section aria-label="Where it goes" className="relative">
           <ColumnHeading>Where it goes</ColumnHeading>
-          <ul className="space-y-3">
+          <ul className="space-y-4">
             {project.tracks
               .filter((track) => track.input !== null)
               .map((track) => (
@@ -118,7 +118,7 @@ function SourceCard({ source, project }: { source: Source; project: Project }) {
   return (
     <li
       data-source={source.id}
-      className="relative h-[74px] rounded-r-lg bg-desk py-2 pr-3 pl-4"
+      className="relative h-[92px] rounded-r-lg bg-desk py-3 pr-3 pl-4"
       style={{ borderLeft: `5px solid ${thread.colour}` }}
     >
       <div className="flex items-start justify-between gap-2">
@@ -180,7 +180,7 @@ function TrackCard({ track, project }: { track: Track; project: Project }) {
   return (
     <li
       data-track={track.id}
-      className={`h-[74px] rounded-lg border-2 bg-sheet px-3 py-2 ${isHeard ? '' : 'border-dashed'}`}
+      className={`h-[92px] rounded-lg border-2 bg-sheet px-3 py-2 ${isHeard ? '' : 'border-dashed'}`}
       style={{ borderColor: isHeard ? thread.colour : '#b9ad93' }}
     >
       <div className="flex items-center justify-between gap-2">

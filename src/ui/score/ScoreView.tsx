@@ -216,7 +216,7 @@ function ReadingSettings({ project, outline }: { project: Project; outline: Scor
         label="Voices"
         value={settings.severalVoices ? 'several' : 'one'}
         options={[
-          { value: 'several', text: 'as many as needed' },
+          { value: 'several', text: 'as needed' },
           { value: 'one', text: 'one a staff' },
         ]}
         onChange={(value) => change('voices', { severalVoices: value === 'several' })}

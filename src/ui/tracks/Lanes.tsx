@@ -7,6 +7,7 @@ import { useLive, useProject, useSession, useView } from '../workspace/sessionCo
 import { selectTrack } from '../workspace/viewStore'
 import { drawBars, drawPlayhead, paperColours, prepareCanvas } from './canvas'
 import { drawLane, drawLiveNotes } from './drawLane'
+import { handSplit } from './handSplit'
 import { shapesOf } from './noteShapes'
 import { scrolled, type TimeView, ticksAtX, xOf, zoomAround } from './timeView'
 
@@ -84,6 +85,7 @@ export function Lanes({
         { top, height: laneHeight, width },
         threadOf(track.thread),
         isDim,
+        handSplit(track, project.scoreSettings.splitKey),
       )
     }
     context.restore()

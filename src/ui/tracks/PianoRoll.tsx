@@ -10,6 +10,8 @@ import { threadOf } from '../theme/threads'
 import { useProject, useSession, useView } from '../workspace/sessionContext'
 import { selectNotes } from '../workspace/viewStore'
 import { canvasFont, drawBars, drawPlayhead, paperColours, prepareCanvas } from './canvas'
+import { joinNotes } from './drawLane'
+import { handSplit } from './handSplit'
 import { firstFrom, shapesOf } from './noteShapes'
 import { scrolled, type TimeView, ticksAtX, xOf, zoomAround } from './timeView'
 
@@ -103,9 +105,24 @@ export function PianoRoll({
     context.translate(keyColumn, 0)
     drawBars(context, view, new MeterMap(project.meters), width, size.height, rulerHeight)
     context.translate(-keyColumn, 0)
-    const split =
-      typeof track.staffSplitKey === 'number' ? track.staffSplitKey : project.scoreSettings.splitKey
-    if (!isDrums && shapes.lowestKey < split && shapes.highestKey >= split) drawSplit(context, split)
+    const split = isDrums ? null : handSplit(track, project.scoreSettings.splitKey)
+    if (split !== null) drawSplit(context, split)
+    if (!isDrums && !drag) {
+      context.translate(keyColumn, 0)
+      const from = firstFrom(shapes, view.startTicks - shapes.longestTicks)
+      joinNotes(
+        context,
+        shapes,
+        view,
+        from,
+        ticksAtX(view, width),
+        yOf,
+        rowHeight,
+        threadOf(track.thread),
+        split,
+      )
+      context.translate(-keyColumn, 0)
+    }
     drawVelocities(context)
     drawNotes(context)
     context.restore()

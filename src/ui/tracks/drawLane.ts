@@ -17,6 +17,7 @@ export function drawLane(
   lane: { readonly top: number; readonly height: number; readonly width: number },
   thread: Thread,
   isDim: boolean,
+  splitKey: number | null = null,
 ): void {
   if (shapes.count === 0) return
   const endTicks = ticksAtX(view, lane.width)
@@ -28,7 +29,7 @@ export function drawLane(
   context.globalAlpha = isDim ? 0.35 : 1
   context.fillStyle = thread.colour
   if (view.pixelsPerQuarter >= detailZoom) {
-    joinNotes(context, shapes, view, from, endTicks, yOf, rowHeight, thread)
+    joinNotes(context, shapes, view, from, endTicks, yOf, rowHeight, thread, splitKey)
     for (let i = from; i < shapes.count && shapes.onsets[i]! <= endTicks; i++) {
       const x = xOf(view, shapes.onsets[i]!)
       const width = Math.max(2, xOf(view, shapes.ends[i]!) - x - 1)
@@ -53,7 +54,11 @@ export function drawLane(
   context.globalAlpha = 1
 }
 
-function joinNotes(
+/**
+ * Joins the notes of a voice by a fine line. A part for two hands has two threads, one on each side of the split; where
+ * notes sound together the line follows the highest above and the lowest below.
+ */
+export function joinNotes(
   context: CanvasRenderingContext2D,
   shapes: NoteShapes,
   view: TimeView,
@@ -62,20 +67,41 @@ function joinNotes(
   yOf: (key: number) => number,
   rowHeight: number,
   thread: Thread,
+  splitKey: number | null,
 ): void {
   context.strokeStyle = thread.colour
-  context.lineWidth = 0.7
+  context.lineWidth = 0.8
   context.setLineDash([...thread.dash])
   context.beginPath()
-  let previous = -1
-  for (let i = Math.max(0, from - 1); i < shapes.count && shapes.onsets[i]! <= endTicks; i++) {
-    // The line follows the highest note of each chord.
-    if (i + 1 < shapes.count && shapes.onsets[i + 1]! - shapes.onsets[i]! < 400) continue
-    if (previous >= 0 && shapes.onsets[i]! - shapes.ends[previous]! < 10_080 * 2) {
-      context.moveTo(xOf(view, shapes.ends[previous]!) - 1, yOf(shapes.keys[previous]!) + rowHeight / 2)
-      context.lineTo(xOf(view, shapes.onsets[i]!), yOf(shapes.keys[i]!) + rowHeight / 2)
+  for (const isUpper of splitKey === null ? [true] : [true, false]) {
+    let previous = -1
+    const belongs = (i: number) => splitKey === null || shapes.keys[i]! >= splitKey === isUpper
+    for (let i = Math.max(0, from - 8); i < shapes.count && shapes.onsets[i]! <= endTicks; i++) {
+      if (!belongs(i)) continue
+      let leads = true
+      for (
+        let other = i + 1;
+        other < shapes.count && shapes.onsets[other]! - shapes.onsets[i]! < 500;
+        other++
+      )
+        if (
+          belongs(other) &&
+          (isUpper ? shapes.keys[other]! > shapes.keys[i]! : shapes.keys[other]! < shapes.keys[i]!)
+        )
+          leads = false
+      for (let other = i - 1; other >= 0 && shapes.onsets[i]! - shapes.onsets[other]! < 500; other--)
+        if (
+          belongs(other) &&
+          (isUpper ? shapes.keys[other]! >= shapes.keys[i]! : shapes.keys[other]! <= shapes.keys[i]!)
+        )
+          leads = false
+      if (!leads) continue
+      if (previous >= 0 && shapes.onsets[i]! - shapes.ends[previous]! < 10_080 * 2) {
+        context.moveTo(xOf(view, shapes.ends[previous]!) - 1, yOf(shapes.keys[previous]!) + rowHeight / 2)
+        context.lineTo(xOf(view, shapes.onsets[i]!), yOf(shapes.keys[i]!) + rowHeight / 2)
+      }
+      previous = i
     }
-    previous = i
   }
   context.stroke()
   context.setLineDash([])

@@ -39,7 +39,7 @@ export function StepPath() {
   }
   return (
     <nav aria-label="Steps of the work" className="relative mx-auto flex min-w-0 flex-1 justify-center">
-      <div className="absolute top-[8px] right-[8%] left-[8%] h-[2px] bg-rule" aria-hidden />
+      <div className="absolute top-[6px] right-[8%] left-[8%] h-[2px] bg-rule" aria-hidden />
       <ol className="relative flex w-full max-w-[800px] justify-between">
         {steps.map((step, index) => {
           const isCurrent = step === current

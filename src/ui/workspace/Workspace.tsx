@@ -38,7 +38,7 @@ export function Workspace() {
 
   return (
     <div className="flex h-screen min-w-[1000px] flex-col overflow-hidden">
-      <header className="flex h-16 shrink-0 items-center gap-4 border-b border-rule px-5">
+      <header className="flex h-[68px] shrink-0 items-center gap-4 border-b border-rule px-5">
         <div className="w-[210px] min-w-0">
           <h1 className="min-w-0">
             <EditableName
