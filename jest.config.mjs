@@ -14,5 +14,7 @@ export default {
     ],
   },
   testTimeout: 120_000,
-  transformIgnorePatterns: ['/node_modules/(?!(fflate|idb|musicxml-io|spessasynth_core|immer|zod|zustand)/)'],
+  transformIgnorePatterns: [
+    '/node_modules/(?!(fflate|idb|musicxml-io|spessasynth_core|stb-vorbis|immer|zod|zustand)/)',
+  ],
 }

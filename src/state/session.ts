@@ -5,7 +5,7 @@ import { type TakeAccount, takeToNotes } from '@/core/capture/takeToNotes'
 import { standInPlayers, standInPortId, standInPortName } from '@/core/demo/harbourEvening'
 import { columnBuffers, packNotes } from '@/core/event/noteColumns'
 import { addSource, addTake, changeTrack } from '@/core/project/commands'
-import { soundingNotes } from '@/core/project/create'
+import { projectEndTicks, soundingNotes } from '@/core/project/create'
 import type { Project, Track } from '@/core/project/schema'
 import { listenersOf } from '@/core/routing/route'
 import { TempoMap } from '@/core/time/tempoMap'
@@ -510,6 +510,14 @@ export async function openSession(initial: Project, isStored: boolean) {
     tellEngine({ type: 'play', fromTicks, untilTicks })
   }
 
+  /** Plays on from where it stopped; from the beginning when nothing is left to play. */
+  function playOn(): Promise<void> {
+    const { transport } = live.getState()
+    const endTicks = projectEndTicks(store.getState().project)
+    const fromTicks = transport.state === 'stopped' && transport.ticks < endTicks ? transport.ticks : 0
+    return play(fromTicks, endTicks)
+  }
+
   async function record(fromTicks: Ticks): Promise<void> {
     if (store.getState().isReadOnly) return
     await startAudio()
@@ -571,6 +579,7 @@ export async function openSession(initial: Project, isStored: boolean) {
     takeOver: lock.takeOver,
     startAudio,
     play,
+    playOn,
     record,
     stop,
     rehearse,

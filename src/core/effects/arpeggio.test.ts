@@ -1,7 +1,14 @@
 import fc from 'fast-check'
 import type { Note } from '../event/note'
 import type { EffectSlot } from '../project/schema'
-import { type ArpeggioSettings, arpeggio, arpeggioDirections, arpeggioRates, arpeggioSettingsSchema, defaultArpeggio } from './arpeggio'
+import {
+  type ArpeggioSettings,
+  arpeggio,
+  arpeggioDirections,
+  arpeggioRates,
+  arpeggioSettingsSchema,
+  defaultArpeggio,
+} from './arpeggio'
 import type { EffectEvent } from './noteEffect'
 import { byTickOffsFirst, noteEvents, printChain } from './print'
 
@@ -23,9 +30,23 @@ const notesArbitrary = fc
     }),
     { maxLength: 25 },
   )
-  .map((list) => list.map((each, index): Note => ({ ...each, id: index + 1, releaseVelocity: 64, channel: 1, origin: { kind: 'drawn' } })))
+  .map((list) =>
+    list.map(
+      (each, index): Note => ({
+        ...each,
+        id: index + 1,
+        releaseVelocity: 64,
+        channel: 1,
+        origin: { kind: 'drawn' },
+      }),
+    ),
+  )
 
-function runInWindows(events: readonly EffectEvent[], cuts: readonly number[], settings: ArpeggioSettings): EffectEvent[] {
+function runInWindows(
+  events: readonly EffectEvent[],
+  cuts: readonly number[],
+  settings: ArpeggioSettings,
+): EffectEvent[] {
   const edges = [...new Set([0, ...cuts, 200_000])].sort((a, b) => a - b)
   let state = arpeggio.initialState()
   const out: EffectEvent[] = []
@@ -52,15 +73,25 @@ function chord(keys: readonly number[], onsetTicks: number, durationTicks: numbe
   }))
 }
 
-const slot = (settings: Partial<ArpeggioSettings>): EffectSlot => ({ id: 'a', kind: 'arpeggio', isOn: true, settings: { ...defaultArpeggio, ...settings } })
+const slot = (settings: Partial<ArpeggioSettings>): EffectSlot => ({
+  id: 'a',
+  kind: 'arpeggio',
+  isOn: true,
+  settings: { ...defaultArpeggio, ...settings },
+})
 
 describe('arpeggio', () => {
   test('cutting the input into any windows gives the same output', () => {
     fc.assert(
-      fc.property(notesArbitrary, settingsArbitrary, fc.array(fc.integer({ min: 1, max: 100_000 }), { maxLength: 40 }), (notes, settings, cuts) => {
-        const events = noteEvents(notes)
-        expect(runInWindows(events, cuts, settings)).toEqual(runInWindows(events, [], settings))
-      }),
+      fc.property(
+        notesArbitrary,
+        settingsArbitrary,
+        fc.array(fc.integer({ min: 1, max: 100_000 }), { maxLength: 40 }),
+        (notes, settings, cuts) => {
+          const events = noteEvents(notes)
+          expect(runInWindows(events, cuts, settings)).toEqual(runInWindows(events, [], settings))
+        },
+      ),
       { numRuns: 300 },
     )
   })
@@ -84,7 +115,11 @@ describe('arpeggio', () => {
   test('a change later in the piece changes nothing earlier', () => {
     fc.assert(
       fc.property(notesArbitrary, notesArbitrary, settingsArbitrary, (before, after, settings) => {
-        const later = after.map((note) => ({ ...note, id: note.id + 1000, onsetTicks: note.onsetTicks + 100_000 }))
+        const later = after.map((note) => ({
+          ...note,
+          id: note.id + 1000,
+          onsetTicks: note.onsetTicks + 100_000,
+        }))
         const until = (events: readonly EffectEvent[]) => events.filter((event) => event.tick < 100_000)
         const whole = runInWindows(noteEvents([...before, ...later]), [], settings)
         expect(until(whole)).toEqual(until(runInWindows(noteEvents(before), [], settings)))
@@ -101,17 +136,27 @@ describe('arpeggio', () => {
 
   test('the order in which a chord’s keys come down does not matter', () => {
     const spread = chord([67, 60, 64], 0, 40_320).map((note, index) => ({ ...note, onsetTicks: index * 150 }))
-    expect(printChain(spread, [slot({})], 100).notes.slice(0, 3).map((note) => note.key)).toEqual([60, 64, 67])
+    expect(
+      printChain(spread, [slot({})], 100)
+        .notes.slice(0, 3)
+        .map((note) => note.key),
+    ).toEqual([60, 64, 67])
   })
 
   test('directions and octaves', () => {
     const keys = (settings: Partial<ArpeggioSettings>, count: number) =>
-      printChain(chord([60, 64, 67], 0, 80_640), [slot(settings)], 1).notes.slice(0, count).map((note) => note.key)
+      printChain(chord([60, 64, 67], 0, 80_640), [slot(settings)], 1)
+        .notes.slice(0, count)
+        .map((note) => note.key)
     expect(keys({ direction: 'down' }, 4)).toEqual([67, 64, 60, 67])
     expect(keys({ direction: 'up and down' }, 6)).toEqual([60, 64, 67, 64, 60, 64])
     expect(keys({ octaves: 2 }, 7)).toEqual([60, 64, 67, 72, 76, 79, 60])
-    expect(keys({ direction: 'by chance', seed: 5 }, 12)).toEqual(keys({ direction: 'by chance', seed: 5 }, 12))
-    expect(keys({ direction: 'by chance', seed: 5 }, 12)).not.toEqual(keys({ direction: 'by chance', seed: 6 }, 12))
+    expect(keys({ direction: 'by chance', seed: 5 }, 12)).toEqual(
+      keys({ direction: 'by chance', seed: 5 }, 12),
+    )
+    expect(keys({ direction: 'by chance', seed: 5 }, 12)).not.toEqual(
+      keys({ direction: 'by chance', seed: 6 }, 12),
+    )
   })
 
   test('a chord let go at once still sounds once', () => {
@@ -128,7 +173,11 @@ describe('arpeggio', () => {
   })
 
   test('flush ends what sounds', () => {
-    const { state } = arpeggio.process({ fromTicks: 0, toTicks: 1000, events: noteEvents(chord([60], 0, 40_000)).slice(0, 1) }, arpeggio.initialState(), defaultArpeggio)
+    const { state } = arpeggio.process(
+      { fromTicks: 0, toTicks: 1000, events: noteEvents(chord([60], 0, 40_000)).slice(0, 1) },
+      arpeggio.initialState(),
+      defaultArpeggio,
+    )
     expect(arpeggio.flush(1000, state).out).toMatchObject([{ type: 'off', key: 60, tick: 1000 }])
   })
 

@@ -3,7 +3,10 @@ import { beatUnitTicks, MeterMap } from './meterMap'
 import { TempoMap } from './tempoMap'
 import { rescaleTicks } from './units'
 
-const tempos = fc.array(fc.record({ tick: fc.integer({ min: 0, max: 2_000_000 }), tempoBpm: fc.integer({ min: 20, max: 300 }) }), { maxLength: 12 })
+const tempos = fc.array(
+  fc.record({ tick: fc.integer({ min: 0, max: 2_000_000 }), tempoBpm: fc.integer({ min: 20, max: 300 }) }),
+  { maxLength: 12 },
+)
 
 describe('tempo map', () => {
   test('at 120 bpm a quarter lasts 500 ms', () => {
@@ -47,7 +50,11 @@ describe('tempo map', () => {
 })
 
 const meters = fc.array(
-  fc.record({ tick: fc.integer({ min: 0, max: 1_000_000 }), numerator: fc.integer({ min: 1, max: 13 }), denominator: fc.constantFrom(2, 4, 8, 16) }),
+  fc.record({
+    tick: fc.integer({ min: 0, max: 1_000_000 }),
+    numerator: fc.integer({ min: 1, max: 13 }),
+    denominator: fc.constantFrom(2, 4, 8, 16),
+  }),
   { maxLength: 8 },
 )
 

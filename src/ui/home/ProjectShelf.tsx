@@ -87,7 +87,7 @@ export function ProjectShelf() {
           title="Open the demo"
           text="Three players rehearse for a lantern evening. Press play, look at the page, record them again."
           look="main"
-          disabled={isBusy}
+          disabled={isBusy || projects === null}
           onPress={() =>
             attempt('The demo could not be made', async () => open((await createDemoProject()).id))
           }
@@ -96,7 +96,7 @@ export function ProjectShelf() {
           icon={<Plus size={18} aria-hidden />}
           title="New piece"
           text="Starts with your computer keyboard. MIDI ports take their places when they first play."
-          disabled={isBusy}
+          disabled={isBusy || projects === null}
           onPress={() =>
             attempt('The project could not be made', async () => open((await createEmptyProject()).id))
           }
@@ -105,7 +105,7 @@ export function ProjectShelf() {
           icon={<FolderInput size={18} aria-hidden />}
           title="Bring in a file"
           text="A Standard MIDI File from anywhere, or a project saved to a file. Or drop it on this page."
-          disabled={isBusy}
+          disabled={isBusy || projects === null}
           onPress={() => fileInput.current?.click()}
         />
         <input

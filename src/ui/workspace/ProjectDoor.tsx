@@ -32,6 +32,8 @@ export function ProjectDoor({ projectId }: { projectId: string }) {
         return
       }
       opened = await openSession(project, true)
+      // `npm run bench` measures through the same session that the views use.
+      if (sessionStorage.getItem('bench')) Object.assign(window, { unbrokenSession: opened })
       if (isGone) {
         void opened.close()
         return

@@ -33,9 +33,7 @@ export function TransportBar() {
         </Button>
       ) : (
         <Button
-          onClick={() =>
-            void session.play(transport.state === 'stopped' ? transport.ticks : 0, projectEndTicks(project))
-          }
+          onClick={() => void session.playOn()}
           title="Play (space)"
           disabled={projectEndTicks(project) === 0}
           className="w-[92px] justify-center py-2"

@@ -1,5 +1,4 @@
 import { useEffect } from 'react'
-import { projectEndTicks } from '@/core/project/create'
 import { useSession } from './sessionContext'
 import { goTo, steps } from './viewStore'
 
@@ -21,8 +20,7 @@ export function useShortcuts(): void {
       const { transport } = session.live.getState()
       if (event.code === 'Space' && !target.closest('button, a, [role="slider"]')) {
         event.preventDefault()
-        if (transport.state === 'stopped')
-          void session.play(transport.ticks, projectEndTicks(session.store.getState().project))
+        if (transport.state === 'stopped') void session.playOn()
         else session.stop()
       } else if (event.code === 'Home') {
         event.preventDefault()

@@ -6,11 +6,21 @@ import { readMidiFile } from './read'
 import { variableLengthBytes, writeMidiFile } from './write'
 
 const bytesOf = (...parts: (string | number[])[]) =>
-  Uint8Array.from(parts.flatMap((part) => (typeof part === 'string' ? [...part].map((letter) => letter.charCodeAt(0)) : part)))
+  Uint8Array.from(
+    parts.flatMap((part) =>
+      typeof part === 'string' ? [...part].map((letter) => letter.charCodeAt(0)) : part,
+    ),
+  )
 
 /** A format 0 file with the given track body. */
 const fileWith = (body: number[], division = [0, 96]) =>
-  bytesOf('MThd', [0, 0, 0, 6, 0, 0, 0, 1, ...division], 'MTrk', [0, 0, (body.length >> 8) & 255, body.length & 255], body)
+  bytesOf(
+    'MThd',
+    [0, 0, 0, 6, 0, 0, 0, 1, ...division],
+    'MTrk',
+    [0, 0, (body.length >> 8) & 255, body.length & 255],
+    body,
+  )
 
 const end = [0x00, 0xff, 0x2f, 0x00]
 
@@ -50,7 +60,14 @@ describe('reading', () => {
     )
     expect(file.tracks[0]!.events).toEqual([
       { tick: 0, type: 'tempo', microsecondsPerQuarter: 500_000 },
-      { tick: 0, type: 'meter', numerator: 6, denominator: 8, clocksPerClick: 36, thirtySecondsPerQuarter: 8 },
+      {
+        tick: 0,
+        type: 'meter',
+        numerator: 6,
+        denominator: 8,
+        clocksPerClick: 36,
+        thirtySecondsPerQuarter: 8,
+      },
       { tick: 0, type: 'noteOn', channel: 1, key: 60, velocity: 100 },
       { tick: 96, type: 'noteOff', channel: 1, key: 60, velocity: 64 },
       { tick: 96, type: 'noteOn', channel: 1, key: 64, velocity: 90 },
@@ -60,18 +77,42 @@ describe('reading', () => {
   })
 
   test('a bend has 14 bits, low byte first', () => {
-    expect(readMidiFile(fileWith([0x00, 0xe3, 0x00, 0x40, ...end])).tracks[0]!.events).toEqual([{ tick: 0, type: 'bend', channel: 4, value: 8192 }])
+    expect(readMidiFile(fileWith([0x00, 0xe3, 0x00, 0x40, ...end])).tracks[0]!.events).toEqual([
+      { tick: 0, type: 'bend', channel: 4, value: 8192 },
+    ])
   })
 
   test('alien chunks are passed over, and said', () => {
-    const file = readMidiFile(bytesOf('MThd', [0, 0, 0, 6, 0, 1, 0, 1, 0, 96], 'XFIH', [0, 0, 0, 2, 1, 2], 'MTrk', [0, 0, 0, 4], end))
+    const file = readMidiFile(
+      bytesOf('MThd', [0, 0, 0, 6, 0, 1, 0, 1, 0, 96], 'XFIH', [0, 0, 0, 2, 1, 2], 'MTrk', [0, 0, 0, 4], end),
+    )
     expect(file.tracks).toHaveLength(1)
     expect(file.warnings.join()).toContain('XFIH')
   })
 
   test('hanging and overlapping notes are kept, counted and said', () => {
     const report = inspectMidiFile(
-      readMidiFile(fileWith([0x00, 0x90, 60, 100, 0x10, 60, 90, 0x10, 0x80, 60, 64, 0x10, 0x90, 62, 80, 0x60, ...end.slice(1)])),
+      readMidiFile(
+        fileWith([
+          0x00,
+          0x90,
+          60,
+          100,
+          0x10,
+          60,
+          90,
+          0x10,
+          0x80,
+          60,
+          64,
+          0x10,
+          0x90,
+          62,
+          80,
+          0x60,
+          ...end.slice(1),
+        ]),
+      ),
     )
     expect(report).toMatchObject({ notes: 3, hangingNotes: 2 })
     expect(report.warnings.join(' ')).toMatch(/2 notes have no end/)
@@ -86,8 +127,16 @@ describe('reading', () => {
     ['SMPTE division', fileWith(end, [0xe7, 40]), /SMPTE frames \(25 a second\)/],
     ['zero division', fileWith(end, [0, 0]), /division is zero/],
     ['format 2', bytesOf('MThd', [0, 0, 0, 6, 0, 2, 0, 1, 0, 96], 'MTrk', [0, 0, 0, 4], end), /format 2/],
-    ['a cut track', fileWith([0x00, 0x90, 60, 100, ...end]).slice(0, -3), /cut off: track 1 says it has 8 bytes/],
-    ['missing tracks', bytesOf('MThd', [0, 0, 0, 6, 0, 1, 0, 3, 0, 96], 'MTrk', [0, 0, 0, 4], end), /says 3 tracks, but only 1/],
+    [
+      'a cut track',
+      fileWith([0x00, 0x90, 60, 100, ...end]).slice(0, -3),
+      /cut off: track 1 says it has 8 bytes/,
+    ],
+    [
+      'missing tracks',
+      bytesOf('MThd', [0, 0, 0, 6, 0, 1, 0, 3, 0, 96], 'MTrk', [0, 0, 0, 4], end),
+      /says 3 tracks, but only 1/,
+    ],
     ['data without status', fileWith([0x00, 60, 100, ...end]), /no status before it/],
     ['an event over the end', fileWith([0x00, 0x90, 60]), /ends inside/],
     ['20 MB', new Uint8Array(20 * 1024 * 1024), /20.0 MB; MIDI files up to 16 MB/],
@@ -117,35 +166,64 @@ const channel = fc.integer({ min: 1, max: 16 })
 const seven = fc.integer({ min: 0, max: 127 })
 const tick = fc.integer({ min: 0, max: 1_000_000 })
 const eventArbitrary: fc.Arbitrary<MidiFileEvent> = fc.oneof(
-  fc.record({ tick, type: fc.constant('noteOn' as const), channel, key: seven, velocity: fc.integer({ min: 1, max: 127 }) }),
+  fc.record({
+    tick,
+    type: fc.constant('noteOn' as const),
+    channel,
+    key: seven,
+    velocity: fc.integer({ min: 1, max: 127 }),
+  }),
   fc.record({ tick, type: fc.constant('noteOff' as const), channel, key: seven, velocity: seven }),
   fc.record({ tick, type: fc.constant('controller' as const), channel, number: seven, value: seven }),
   fc.record({ tick, type: fc.constant('program' as const), channel, program: seven }),
-  fc.record({ tick, type: fc.constant('bend' as const), channel, value: fc.integer({ min: 0, max: 16_383 }) }),
+  fc.record({
+    tick,
+    type: fc.constant('bend' as const),
+    channel,
+    value: fc.integer({ min: 0, max: 16_383 }),
+  }),
   fc.record({ tick, type: fc.constant('channelPressure' as const), channel, value: seven }),
   fc.record({ tick, type: fc.constant('keyPressure' as const), channel, key: seven, value: seven }),
-  fc.record({ tick, type: fc.constant('tempo' as const), microsecondsPerQuarter: fc.integer({ min: 1, max: 0xffffff }) }),
+  fc.record({
+    tick,
+    type: fc.constant('tempo' as const),
+    microsecondsPerQuarter: fc.integer({ min: 1, max: 0xffffff }),
+  }),
   fc.record({ tick, type: fc.constant('trackName' as const), text: fc.string({ maxLength: 30 }) }),
-  fc.record({ tick, type: fc.constant('keySignature' as const), fifths: fc.integer({ min: -7, max: 7 }), mode: fc.constantFrom('major' as const, 'minor' as const) }),
+  fc.record({
+    tick,
+    type: fc.constant('keySignature' as const),
+    fifths: fc.integer({ min: -7, max: 7 }),
+    mode: fc.constantFrom('major' as const, 'minor' as const),
+  }),
 )
 
 test('what is written is read back whole, by us and by the package midi-file', () => {
   fc.assert(
-    fc.property(fc.array(fc.array(eventArbitrary, { maxLength: 40 }), { minLength: 1, maxLength: 5 }), fc.integer({ min: 24, max: 15_360 }), (lists, division) => {
-      const tracks = lists.map((events) => ({ events, endTick: 1_000_000 }))
-      const bytes = writeMidiFile({ format: 1, divisionTicksPerQuarter: division, tracks })
-      const read = readMidiFile(bytes)
-      const sorted = (events: readonly unknown[]) => events.map((event) => JSON.stringify(event)).sort()
-      expect(read.divisionTicksPerQuarter).toBe(division)
-      for (const [index, track] of read.tracks.entries()) expect(sorted(track.events)).toEqual(sorted(lists[index]!))
-      const other = parseMidi(bytes)
-      expect(other.header).toMatchObject({ format: 1, ticksPerBeat: division, numTracks: lists.length })
-      for (const [index, track] of other.tracks.entries()) {
-        expect(track.filter((event) => event.type === 'noteOn' && event.velocity > 0)).toHaveLength(lists[index]!.filter((event) => event.type === 'noteOn').length)
-        expect(track.filter((event) => event.type === 'controller')).toHaveLength(lists[index]!.filter((event) => event.type === 'controller').length)
-        expect(track.reduce((sum, event) => sum + event.deltaTime, 0)).toBe(1_000_000)
-      }
-    }),
+    fc.property(
+      fc.array(fc.array(eventArbitrary, { maxLength: 40 }), { minLength: 1, maxLength: 5 }),
+      fc.integer({ min: 24, max: 15_360 }),
+      (lists, division) => {
+        const tracks = lists.map((events) => ({ events, endTick: 1_000_000 }))
+        const bytes = writeMidiFile({ format: 1, divisionTicksPerQuarter: division, tracks })
+        const read = readMidiFile(bytes)
+        const sorted = (events: readonly unknown[]) => events.map((event) => JSON.stringify(event)).sort()
+        expect(read.divisionTicksPerQuarter).toBe(division)
+        for (const [index, track] of read.tracks.entries())
+          expect(sorted(track.events)).toEqual(sorted(lists[index]!))
+        const other = parseMidi(bytes)
+        expect(other.header).toMatchObject({ format: 1, ticksPerBeat: division, numTracks: lists.length })
+        for (const [index, track] of other.tracks.entries()) {
+          expect(track.filter((event) => event.type === 'noteOn' && event.velocity > 0)).toHaveLength(
+            lists[index]!.filter((event) => event.type === 'noteOn').length,
+          )
+          expect(track.filter((event) => event.type === 'controller')).toHaveLength(
+            lists[index]!.filter((event) => event.type === 'controller').length,
+          )
+          expect(track.reduce((sum, event) => sum + event.deltaTime, 0)).toBe(1_000_000)
+        }
+      },
+    ),
     { numRuns: 150 },
   )
 })

@@ -1,0 +1,409 @@
+import { type ChildProcess, spawn } from 'node:child_process'
+import { readdirSync, readFileSync } from 'node:fs'
+import { type Browser, chromium, type Page } from '@playwright/test'
+import type { Session } from '../src/state/session'
+import { atLeast, atMost, type Figure, median, percentile } from './figure'
+import { denseFile, performedPiece } from './pieces'
+
+const port = 3177
+const address = `http://localhost:${port}`
+const baseArguments = [
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+  '--autoplay-policy=no-user-gesture-required',
+]
+
+type BenchWindow = typeof globalThis & { unbrokenSession: Session; longTasks: number[] }
+
+export async function browserFigures(say: (text: string) => void): Promise<Figure[]> {
+  const server = await startServer()
+  const figures: Figure[] = []
+  try {
+    for (const [name, measure] of [
+      ['page', engraving],
+      ['capture', capture],
+      ['keyboard', keyboardToSynth],
+      ['drawing', drawing],
+    ] as const) {
+      say(`  ${name}…`)
+      figures.push(...(await measure()))
+    }
+  } finally {
+    if (server.pid) process.kill(-server.pid, 'SIGTERM')
+  }
+  return figures
+}
+
+async function startServer(): Promise<ChildProcess> {
+  const server = spawn('npx', ['next', 'start', '-p', String(port)], { stdio: 'ignore', detached: true })
+  for (let attempt = 0; attempt < 100; attempt++) {
+    try {
+      if ((await fetch(address)).ok) return server
+    } catch {
+      await new Promise((resolve) => setTimeout(resolve, 200))
+    }
+  }
+  throw new Error('The server did not start')
+}
+
+async function withBrowser<Result>(
+  more: readonly string[],
+  work: (browser: Browser) => Promise<Result>,
+): Promise<Result> {
+  const browser = await chromium.launch({
+    executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+    args: [...baseArguments, ...more],
+  })
+  try {
+    return await work(browser)
+  } finally {
+    await browser.close()
+  }
+}
+
+async function openPage(browser: Browser): Promise<Page> {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+  await page.addInitScript(() => {
+    sessionStorage.setItem('bench', 'on')
+    const window = globalThis as BenchWindow
+    window.longTasks = []
+    new PerformanceObserver((list) =>
+      window.longTasks.push(...list.getEntries().map((entry) => entry.duration)),
+    ).observe({ entryTypes: ['longtask'] })
+  })
+  return page
+}
+
+async function bringIn(page: Page, bytes: Uint8Array, step: string): Promise<void> {
+  await page.goto(address)
+  await page.getByRole('button', { name: /Open the demo/, disabled: false }).waitFor()
+  await page
+    .getByLabel('File to bring in')
+    .setInputFiles({ name: 'bench.mid', mimeType: 'audio/midi', buffer: Buffer.from(bytes) })
+  await page.waitForURL(/step=tracks/, { timeout: 120_000 })
+  await page.waitForFunction(() => 'unbrokenSession' in globalThis)
+  if (step !== 'tracks') await goTo(page, step)
+}
+
+async function goTo(page: Page, step: string): Promise<void> {
+  await page
+    .getByRole('navigation', { name: 'Steps of the work' })
+    .getByRole('button', { name: new RegExp(`^${step}`) })
+    .click()
+}
+
+/** First page from warm, and one edited note in a long score, as the page sees them. */
+async function engraving(): Promise<Figure[]> {
+  const piece = performedPiece(8, 300)
+  return withBrowser([], async (browser) => {
+    const page = await openPage(browser)
+    await bringIn(page, piece.bytes, 'tracks')
+    await page.waitForTimeout(3000)
+    await page.evaluate(() => {
+      ;(globalThis as BenchWindow).longTasks.length = 0
+    })
+    const firstPage = async () => {
+      await goTo(page, 'Tracks')
+      await page.waitForTimeout(500)
+      return page.evaluate(async () => {
+        const button = [...document.querySelectorAll('nav[aria-label="Steps of the work"] button')].find(
+          (each) => each.textContent?.startsWith('Score'),
+        ) as HTMLElement
+        const start = performance.now()
+        button.click()
+        while (!document.querySelector('[data-system="0"] g.note'))
+          await new Promise((resolve) => setTimeout(resolve, 1))
+        return performance.now() - start
+      })
+    }
+    const cold = await firstPage()
+    const warm: number[] = []
+    for (let i = 0; i < 5; i++) warm.push(await firstPage())
+    const longest = await page.evaluate(() => Math.max(0, ...(globalThis as BenchWindow).longTasks))
+    await goTo(page, 'Score')
+    await page.waitForSelector('[data-system="1"] g.note')
+    await page.waitForTimeout(1500)
+    const edits: number[] = []
+    for (let i = 0; i < 9; i++) {
+      edits.push(
+        await page.evaluate(async (index) => {
+          const { store } = (globalThis as BenchWindow).unbrokenSession
+          const track = store.getState().project.tracks[index % 8]!
+          const note = track.clips[0]!.notes[3]!
+          const place = document.querySelector('[data-system="0"] .engraved')!
+          const start = performance.now()
+          const changed = new Promise<void>((resolve) => {
+            const observer = new MutationObserver(() => {
+              observer.disconnect()
+              resolve()
+            })
+            observer.observe(place, { childList: true })
+          })
+          store.getState().apply('bench', (project) => ({
+            ...project,
+            tracks: project.tracks.map((old) =>
+              old === track
+                ? {
+                    ...old,
+                    clips: old.clips.map((clip) => ({
+                      ...clip,
+                      notes: clip.notes.map((each) =>
+                        each === note ? { ...each, key: each.key + 1 } : each,
+                      ),
+                    })),
+                  }
+                : old,
+            ),
+          }))
+          await changed
+          return performance.now() - start
+        }, i),
+      )
+      await page.waitForTimeout(400)
+    }
+    return [
+      atMost(
+        `first page engraved after opening Score, first time in the session (${piece.notes} notes)`,
+        cold,
+        'ms',
+        700,
+      ),
+      atMost('first page engraved after opening Score, from warm', median(warm), 'ms', 700),
+      atMost('longest block of the page while engraving', longest, 'ms', 50),
+      atMost('one edited note to re-engraved bars, 300 bars, 8 parts', median(edits), 'ms', 200),
+    ]
+  })
+}
+
+/** 16 channels, 1,000 events a second for 30 s through a port of the W3C shape; then once more with a busy page. */
+async function capture(): Promise<Figure[]> {
+  const figures: Figure[] = []
+  for (const isBusy of [false, true]) {
+    const result = await withBrowser([], async (browser) => {
+      const page = await openPage(browser)
+      await page.addInitScript(() => {
+        const inputs = new Map()
+        const access = Object.assign(new EventTarget(), { inputs })
+        Object.defineProperty(navigator, 'requestMIDIAccess', { value: async () => access })
+        const midiPort = Object.assign(new EventTarget(), {
+          id: 'bench-port',
+          name: 'Bench',
+          state: 'connected',
+        })
+        inputs.set(midiPort.id, midiPort)
+        // The device has a clock of its own: a worker that sends what is due, stamped with the moment it was due.
+        const source = `
+          let timer
+          onmessage = ({ data: { startMs, count } }) => {
+            let next = 0
+            timer = setInterval(() => {
+              const nowMs = performance.timeOrigin + performance.now()
+              while (next < count && startMs + next <= nowMs) {
+                const note = Math.floor(next / 32), within = next % 32
+                const channel = within % 16, isOn = within < 16
+                postMessage({ epochMs: startMs + next, bytes: [(isOn ? 0x90 : 0x80) | channel, 36 + (note % 60), 64] })
+                next++
+              }
+              if (next >= count) clearInterval(timer)
+            }, 2)
+          }`
+        const device = new Worker(URL.createObjectURL(new Blob([source], { type: 'text/javascript' })))
+        device.onmessage = ({ data }) => {
+          const event = new Event('midimessage')
+          Object.defineProperty(event, 'timeStamp', { value: data.epochMs - performance.timeOrigin })
+          midiPort.dispatchEvent(Object.assign(event, { data: Uint8Array.from(data.bytes) }))
+        }
+        Object.assign(globalThis, {
+          startDevice: (startMs: number, count: number) => device.postMessage({ startMs, count }),
+        })
+      })
+      await page.goto(address)
+      await page.getByRole('button', { name: /New piece/, disabled: false }).click()
+      await page.waitForFunction(() => 'unbrokenSession' in globalThis)
+      return page.evaluate(async (busy) => {
+        const window = globalThis as BenchWindow & { startDevice: (startMs: number, count: number) => void }
+        const session = window.unbrokenSession
+        const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
+        // One note on each channel first: every stream takes its place.
+        window.startDevice(performance.timeOrigin + performance.now(), 32)
+        await wait(1500)
+        await session.record(0)
+        while (session.live.getState().transport.state !== 'recording' || session.positionTicks() < 0)
+          await wait(20)
+        await wait(200)
+        const startMs = Math.ceil(performance.timeOrigin + performance.now()) + 0.25
+        const count = 30_000
+        window.startDevice(startMs, count)
+        const until = performance.now() + 31_000
+        while (performance.now() < until) {
+          if (busy) {
+            const busyUntil = performance.now() + 500
+            while (performance.now() < busyUntil);
+          }
+          await wait(busy ? 30 : 200)
+        }
+        session.stop()
+        await wait(1500)
+        const { project } = session.store.getState()
+        const take = project.takes.at(-1)!
+        const events = await session.takeEvents(take.serial)
+        let worstMs = 0
+        let matched = 0
+        for (let i = 0; i < events.count && matched < count; i++) {
+          worstMs = Math.max(worstMs, Math.abs(events.timesMs[i]! - (startMs + matched)))
+          matched++
+        }
+        // Onsets as they are on the tracks, in milliseconds of the piece.
+        const ticksPerMs = (project.tempos[0]!.tempoBpm * 10_080) / 60_000
+        let worstOnsetMs = 0
+        let onTracks = 0
+        let misrouted = 0
+        for (const track of project.tracks) {
+          const clip = track.clips.find((candidate) => candidate.takeSerial === take.serial)
+          for (const note of clip?.notes ?? []) {
+            if (note.origin.kind !== 'played') continue
+            onTracks++
+            if (track.input?.channel !== note.channel) misrouted++
+            const due = startMs + note.origin.eventIndex - take.anchorMs
+            worstOnsetMs = Math.max(worstOnsetMs, Math.abs(note.onsetTicks / ticksPerMs - due))
+          }
+        }
+        return {
+          worstMs: Math.max(worstMs, worstOnsetMs),
+          lost: count - events.count,
+          notesLost: count / 2 - onTracks,
+          misrouted,
+        }
+      }, isBusy)
+    })
+    const where = isBusy ? ', page busy for 500 ms at a time' : ''
+    figures.push(
+      atMost(`stored onset against the source’s time stamp${where}`, result.worstMs, 'ms', 0.1),
+      atMost(`events lost${where}`, Math.abs(result.lost), 'events', 0),
+      atMost(`notes lost or misrouted${where}`, Math.abs(result.notesLost) + result.misrouted, 'notes', 0),
+    )
+  }
+  return figures
+}
+
+async function keyboardToSynth(): Promise<Figure[]> {
+  return withBrowser([], async (browser) => {
+    const page = await openPage(browser)
+    await page.goto(address)
+    await page.getByRole('button', { name: /New piece/, disabled: false }).click()
+    await page.waitForFunction(() => 'unbrokenSession' in globalThis)
+    await page.evaluate(async () => {
+      const window = globalThis as BenchWindow & { pressed: number[]; arrived: number[] }
+      window.pressed = []
+      window.arrived = []
+      await window.unbrokenSession.startAudio()
+      window.unbrokenSession.measureSynth(true)
+      window.addEventListener(
+        'keydown',
+        (event) => window.pressed.push(performance.timeOrigin + event.timeStamp),
+        { capture: true },
+      )
+      let isOn = true
+      window.unbrokenSession.onSynthReport((report) => {
+        if (report.type !== 'arrived') return
+        // Each key sends an on and an off.
+        if (isOn) window.arrived.push(report.epochMs)
+        isOn = !isOn
+      })
+    })
+    await page.waitForTimeout(1500)
+    for (let i = 0; i < 120; i++) {
+      await page.keyboard.down('KeyA')
+      await page.waitForTimeout(25)
+      await page.keyboard.up('KeyA')
+      await page.waitForTimeout(35)
+    }
+    await page.waitForTimeout(500)
+    const delays = await page.evaluate(() => {
+      const { pressed, arrived } = globalThis as BenchWindow & { pressed: number[]; arrived: number[] }
+      return pressed.map((pressedMs, index) => arrived[index]! - pressedMs)
+    })
+    return [
+      atMost(
+        `key down to command at the synthesiser, 99th percentile of ${delays.length}`,
+        percentile(delays, 0.99),
+        'ms',
+        10,
+      ),
+    ]
+  })
+}
+
+/** Scroll and zoom of 100,000 notes with the frame rate unbound, so that the interval is what a frame costs. */
+async function drawing(): Promise<Figure[]> {
+  const bytes = denseFile(100_000)
+  return withBrowser(['--disable-frame-rate-limit', '--disable-gpu-vsync'], async (browser) => {
+    const page = await openPage(browser)
+    await bringIn(page, bytes, 'tracks')
+    await page.waitForTimeout(4000)
+    const frames = await page.evaluate(async () => {
+      const lanes = document.querySelector('section[aria-label="Tracks"]')!
+      const roll = document.querySelector('[role="application"]')!
+      const costs: number[] = []
+      const frame = () => new Promise<number>((resolve) => requestAnimationFrame(resolve))
+      const wheel = (target: Element, options: WheelEventInit) => {
+        const box = target.getBoundingClientRect()
+        target.dispatchEvent(
+          new WheelEvent('wheel', {
+            bubbles: true,
+            cancelable: true,
+            clientX: box.left + 600,
+            clientY: box.top + 80,
+            ...options,
+          }),
+        )
+      }
+      await frame()
+      for (let i = 0; i < 400; i++) {
+        const start = performance.now()
+        const target = i % 2 ? lanes : roll
+        const phase = Math.floor(i / 50) % 4
+        if (phase === 0) wheel(target, { deltaX: 40 })
+        else if (phase === 1) wheel(target, { deltaY: -30, ctrlKey: true })
+        else if (phase === 2) wheel(target, { deltaX: 90 })
+        else wheel(target, { deltaY: 30, ctrlKey: true })
+        await frame()
+        await frame()
+        costs.push((performance.now() - start) / 2)
+      }
+      return costs
+    })
+    const heap = await page.evaluate(
+      () => (performance as unknown as { memory: { usedJSHeapSize: number } }).memory.usedJSHeapSize,
+    )
+    const resident = rendererMegabytes()
+    const within = frames.filter((cost) => cost < 17).length / frames.length
+    return [
+      atLeast('drawing 100,000 notes: frames under 17 ms', within * 100, '%', 95),
+      atMost('memory with 100,000 notes open, JavaScript heap of the page', heap / 1e6, 'MB', 400),
+      atMost('memory with 100,000 notes open, whole renderer process', resident, 'MB', 400),
+    ]
+  })
+}
+
+/** Resident memory of the largest renderer process, without the pages it shares with others. */
+function rendererMegabytes(): number {
+  let largest = 0
+  for (const entry of readdirSync('/proc')) {
+    if (!/^\d+$/.test(entry)) continue
+    try {
+      if (!readFileSync(`/proc/${entry}/cmdline`, 'utf8').includes('--type=renderer')) continue
+      const rollup = readFileSync(`/proc/${entry}/smaps_rollup`, 'utf8')
+      const of = (name: string) => Number(new RegExp(`^${name}:\\s+(\\d+) kB`, 'm').exec(rollup)?.[1] ?? 0)
+      largest = Math.max(largest, (of('Private_Dirty') + of('Private_Clean')) / 1000)
+    } catch {
+      // The process ended while it was looked at.
+    }
+  }
+  return largest
+}

@@ -1,0 +1,128 @@
+import { readFileSync } from 'node:fs'
+import type { Note } from '../src/core/event/note'
+import { packNotes } from '../src/core/event/noteColumns'
+import { midiToProject } from '../src/core/formats/midiToProject'
+import { writeMusicXml } from '../src/core/formats/musicXml'
+import { readMidiFile } from '../src/core/midi/standardMidiFile/read'
+import { buildScore } from '../src/core/notation/buildScore'
+import { splitByChannel } from '../src/core/separation/splitFile'
+import { SampledSynth } from '../src/engine/synth/sampledSynth'
+import { Engine } from '../src/engine/transport/engine'
+import { atMost, type Figure, median } from './figure'
+import { denseFile, performedPiece } from './pieces'
+
+const identity = { id: 'bench', name: 'Bench', nowMs: 0 }
+
+/** Best of a few runs: what the code needs, not what the machine was doing besides. */
+function timed(runs: number, work: () => void): number {
+  const times: number[] = []
+  for (let run = 0; run < runs; run++) {
+    const start = performance.now()
+    work()
+    times.push(performance.now() - start)
+  }
+  return median(times)
+}
+
+export async function coreFigures(): Promise<Figure[]> {
+  const dense = denseFile(100_000)
+  const split = timed(5, () => {
+    const file = readMidiFile(dense)
+    midiToProject(file, identity)
+    splitByChannel(file)
+  })
+  const piece = performedPiece(8, 130, true)
+  const { project } = midiToProject(readMidiFile(piece.bytes), identity)
+  const perTenThousand = 10_000 / piece.notes
+  const written = timed(5, () => {
+    writeMusicXml(buildScore(project))
+  })
+  return [
+    atMost('import and split by channel, 100,000 notes', split, 'ms', 500),
+    atMost(
+      `performance to MusicXML, per 10,000 notes (${piece.notes} written)`,
+      written * perTenThousand,
+      'ms',
+      1000,
+    ),
+    await renderedOnsets(),
+  ]
+}
+
+/** Plays a drum track through the engine and the synthesiser, and finds each onset in the rendered audio. */
+async function renderedOnsets(): Promise<Figure> {
+  const rate = 44_100
+  const file = readFileSync('public/instruments/drums.sf3')
+  const synth = new SampledSynth(rate)
+  await synth.ready()
+  synth.addBank('drums', file.buffer.slice(file.byteOffset, file.byteOffset + file.byteLength) as ArrayBuffer)
+  synth.setInstrument(1, 'drums')
+  synth.setLevel(1, 1, 0)
+  let nowMs = 1_000_000
+  const engine = new Engine({
+    nowMs: () => nowMs,
+    toSynth: (message) => {
+      if (message.type === 'commands') synth.scheduleRows(message.rows)
+      if (message.type === 'cancel') synth.cancel(message.synthChannels)
+    },
+    toWindow: () => undefined,
+    journal: { begin: async () => undefined, append: async () => undefined, finish: async () => undefined },
+  })
+  engine.receive({ type: 'clock', sample: { contextSeconds: 0, epochMs: 1_000_000 } })
+  engine.receive({
+    type: 'setup',
+    setup: {
+      tracks: [{ id: 't', synthChannel: 1, input: null, isArmed: false, isAudible: true, effects: [] }],
+      tempos: [{ tick: 0, tempoBpm: 97 }],
+      meters: [{ tick: 0, numerator: 4, denominator: 4 }],
+      countInBars: 0,
+      isClickOn: false,
+      clickSynthChannel: 0,
+    },
+  })
+  const hits = Array.from(
+    { length: 48 },
+    (_, index): Note => ({
+      id: index + 1,
+      onsetTicks: index * 6720,
+      durationTicks: 3000,
+      key: 37,
+      velocity: 127,
+      releaseVelocity: 64,
+      channel: 10,
+      origin: { kind: 'drawn' },
+    }),
+  )
+  engine.receive({ type: 'trackContent', trackId: 't', notes: packNotes(hits), controllers: [] })
+  engine.receive({ type: 'play', fromTicks: 0, untilTicks: null })
+  const msPerTick = 60_000 / 97 / 10_080
+  const seconds = 22
+  const audio = new Float32Array(Math.ceil((seconds * rate) / 128) * 128)
+  const right = new Float32Array(128)
+  for (let frame = 0; frame < audio.length; frame += 128) {
+    nowMs = 1_000_000 + (frame / rate) * 1000
+    if (frame % 256 === 0) engine.tick()
+    right.fill(0)
+    synth.render(audio.subarray(frame, frame + 128), right, frame / rate)
+  }
+  // The engine starts 120 ms after the command; the side stick's own attack is taken from its first hit.
+  const startMs = 120
+  const found: number[] = []
+  for (const hit of hits) {
+    const dueMs = startMs + hit.onsetTicks * msPerTick
+    const from = Math.floor(((dueMs - 20) / 1000) * rate)
+    for (let frame = Math.max(0, from); frame < audio.length; frame++)
+      if (Math.abs(audio[frame]!) > 0.02) {
+        found.push((frame / rate) * 1000 - dueMs)
+        break
+      }
+  }
+  const attack = median(found)
+  const worst = Math.max(...found.map((difference) => Math.abs(difference - attack)))
+  return atMost(
+    `playback onset against the schedule, from rendered audio (${found.length} hits)`,
+    worst,
+    'ms',
+    1,
+  )
+}

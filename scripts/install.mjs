@@ -1,0 +1,38 @@
+/** What a fresh machine needs before anything else: the packages, and for the tests Chromium from Debian. */
+import { spawnSync } from 'node:child_process'
+import { existsSync, readFileSync, statSync } from 'node:fs'
+
+export function run(command, args, options = {}) {
+  const result = spawnSync(command, args, { stdio: 'inherit', ...options })
+  if (result.error) throw result.error
+  return result.status ?? 1
+}
+
+/** Installs the packages when they are missing or older than the lock file. */
+export function installPackages() {
+  const stamp = 'node_modules/.package-lock.json'
+  const isCurrent = existsSync(stamp) && statSync(stamp).mtimeMs >= statSync('package-lock.json').mtimeMs
+  if (isCurrent) return
+  process.stdout.write('Installing packages…\n')
+  if (run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']) !== 0) process.exit(1)
+}
+
+/** Installs Debian's Chromium when there is none; needs to be root for that. */
+export function installChromium() {
+  const chromium = process.env.CHROMIUM ?? '/usr/bin/chromium'
+  if (existsSync(chromium)) return
+  const isDebian =
+    existsSync('/etc/os-release') && /debian|ubuntu/i.test(readFileSync('/etc/os-release', 'utf8'))
+  if (!isDebian || process.getuid?.() !== 0) {
+    process.stderr.write(
+      `Chromium is needed for the browser tests, and was not found at ${chromium}. Install it, or name it in CHROMIUM.\n`,
+    )
+    process.exit(1)
+  }
+  process.stdout.write('Installing Chromium…\n')
+  const environment = { env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } }
+  const failed =
+    run('apt-get', ['-qq', 'update'], environment) !== 0 ||
+    run('apt-get', ['-qq', 'install', '-y', '--no-install-recommends', 'chromium'], environment) !== 0
+  if (failed || !existsSync(chromium)) process.exit(1)
+}

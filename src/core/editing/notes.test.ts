@@ -1,0 +1,98 @@
+import fc from 'fast-check'
+import { keyName, type Note, parseKeyName } from '../event/note'
+import { packNotes, unpackNotes } from '../event/noteColumns'
+import { deleteNotes, moveNotes, quantiseNotes, setVelocity, stretchNotes } from './notes'
+
+const note = (id: number, onsetTicks: number, key: number, durationTicks = 5000): Note => ({
+  id,
+  onsetTicks,
+  durationTicks,
+  key,
+  velocity: 80,
+  releaseVelocity: 64,
+  channel: 1,
+  origin: { kind: 'drawn' },
+})
+const notes = [note(1, 0, 60), note(2, 5100, 64), note(3, 9900, 67)]
+
+describe('editing notes', () => {
+  test('a selection moves as a whole and stops at the edges', () => {
+    expect(
+      moveNotes(notes, new Set([2, 3]), -9000, 100).map(({ id, onsetTicks, key }) => [id, onsetTicks, key]),
+    ).toEqual([
+      [1, 0, 60],
+      [2, 0, 124],
+      [3, 4800, 127],
+    ])
+  })
+
+  test('stretching leaves no note without length', () => {
+    expect(stretchNotes(notes, new Set([1]), -100_000)[0]!.durationTicks).toBe(120)
+    expect(stretchNotes(notes, new Set([1]), 2520)[0]!.durationTicks).toBe(7520)
+  })
+
+  test('quantising moves onsets by its strength and keeps lengths', () => {
+    const all = new Set([1, 2, 3])
+    expect(quantiseNotes(notes, all, 2520, 1).map((each) => each.onsetTicks)).toEqual([0, 5040, 10_080])
+    expect(quantiseNotes(notes, all, 2520, 0.5).map((each) => each.onsetTicks)).toEqual([0, 5070, 9990])
+    expect(quantiseNotes(notes, all, 2520, 0)).toEqual(notes)
+  })
+
+  test('delete and velocity touch only what is chosen', () => {
+    expect(deleteNotes(notes, new Set([2])).map(({ id }) => id)).toEqual([1, 3])
+    expect(setVelocity(notes, new Set([3]), 300).map(({ velocity }) => velocity)).toEqual([80, 80, 127])
+  })
+})
+
+describe('notes as columns', () => {
+  test('come back the same', () => {
+    const origin = fc.oneof(
+      fc.constant({ kind: 'drawn' as const }),
+      fc.record({
+        kind: fc.constant('played' as const),
+        takeSerial: fc.nat(10_000),
+        eventIndex: fc.nat(1_000_000),
+      }),
+      fc.record({ kind: fc.constant('printed' as const), fromNoteId: fc.nat(1_000_000) }),
+      fc.record({ kind: fc.constant('imported' as const), eventIndex: fc.nat(1_000_000) }),
+    )
+    const any = fc.record({
+      id: fc.nat(2_000_000_000),
+      onsetTicks: fc.nat(2_000_000_000),
+      durationTicks: fc.integer({ min: 1, max: 2_000_000_000 }),
+      key: fc.nat(127),
+      velocity: fc.integer({ min: 1, max: 127 }),
+      releaseVelocity: fc.nat(127),
+      channel: fc.integer({ min: 1, max: 16 }),
+      origin,
+    })
+    fc.assert(fc.property(fc.array(any), (list) => expect(unpackNotes(packNotes(list))).toEqual(list)))
+  })
+})
+
+describe('names of keys', () => {
+  // Source: ISO 16 and MIDI 1.0 with middle C = C4 = 60, A4 = 69.
+  test.each([
+    [60, 'C4'],
+    [69, 'A4'],
+    [21, 'A0'],
+    [108, 'C8'],
+    [61, 'C♯4'],
+    [70, 'B♭4'],
+  ])('%i is %s', (key, name) => {
+    expect(keyName(key)).toBe(name)
+    expect(parseKeyName(name)).toBe(key)
+  })
+
+  test('other spellings, and what is none', () => {
+    expect([parseKeyName('c#4'), parseKeyName('Db4'), parseKeyName('60'), parseKeyName('c4')]).toEqual([
+      61, 61, 60, 60,
+    ])
+    expect([parseKeyName('H4'), parseKeyName('C99'), parseKeyName(''), parseKeyName('200')]).toEqual([
+      undefined,
+      undefined,
+      undefined,
+      undefined,
+    ])
+  })
+})

@@ -1,0 +1,244 @@
+import { Midi } from '@tonejs/midi'
+import fc from 'fast-check'
+import { strToU8, zipSync } from 'fflate'
+import { createDemo } from '../demo/harbourEvening'
+import type { MidiFileEvent } from '../midi/standardMidiFile/model'
+import { fileParts } from '../midi/standardMidiFile/parts'
+import { readMidiFile } from '../midi/standardMidiFile/read'
+import { writeMidiFile } from '../midi/standardMidiFile/write'
+import { readProjectHead } from '../project/migrate'
+import { projectSchemaVersion } from '../project/schema'
+import { proveMidi } from '../proof/proveMidi'
+import { safeFileName, separatedFile, stemFiles } from '../separation/splitFile'
+import { ImportError, midiToProject } from './midiToProject'
+import { readProjectFile, writeProjectFile } from './projectFile'
+import { projectToMidi } from './projectToMidi'
+import { OptionError, parseScoreOptions, scoreFromMidi } from './scoreFromMidi'
+
+const identity = { id: 'x', name: 'Brought in', nowMs: 0 }
+const demo = createDemo('demo', 1_700_000_000_000, 'computer-keyboard')
+const demoMidi = writeMidiFile(projectToMidi(demo.project, demo.project.tracks, 960))
+
+/** A format 0 file with three channels, a pedal, a bend and a tempo change. */
+const threeChannels = (() => {
+  const events: MidiFileEvent[] = [
+    { tick: 0, type: 'trackName', text: 'Evening' },
+    { tick: 0, type: 'tempo', microsecondsPerQuarter: 600_000 },
+    { tick: 960, type: 'tempo', microsecondsPerQuarter: 500_000 },
+    { tick: 0, type: 'meter', numerator: 3, denominator: 4, clocksPerClick: 24, thirtySecondsPerQuarter: 8 },
+    { tick: 0, type: 'keySignature', fifths: -3, mode: 'minor' },
+    { tick: 0, type: 'program', channel: 1, program: 68 },
+    { tick: 0, type: 'controller', channel: 1, number: 7, value: 64 },
+    { tick: 10, type: 'controller', channel: 2, number: 64, value: 127 },
+    { tick: 20, type: 'bend', channel: 2, value: 9000 },
+    { tick: 0, type: 'sysex', status: 0xf0, bytes: Uint8Array.from([0x7e, 0x7f, 0x09, 0x01, 0xf7]) },
+  ]
+  for (const [channel, key] of [
+    [1, 72],
+    [2, 48],
+    [10, 38],
+  ] as const)
+    for (let beat = 0; beat < 6; beat++) {
+      events.push({ tick: beat * 480, type: 'noteOn', channel, key, velocity: 60 + beat })
+      events.push({ tick: beat * 480 + 400, type: 'noteOff', channel, key, velocity: 64 })
+    }
+  return { format: 0 as const, divisionTicksPerQuarter: 480, tracks: [{ events, endTick: 2880 }] }
+})()
+
+describe('a MIDI file becomes a project', () => {
+  const { project } = midiToProject({ ...threeChannels, warnings: [] }, identity)
+
+  test('one track for each channel, with names, programs, tempo, meter and key', () => {
+    expect(project.tracks.map((track) => [track.name, track.channel, track.instrument])).toEqual([
+      ['Evening, Oboe', 1, { kind: 'program', program: 68 }],
+      ['Evening, Channel 2', 2, { kind: 'program', program: 0 }],
+      ['Evening, Drums', 10, { kind: 'drums' }],
+    ])
+    expect(project.tempos).toEqual([
+      { tick: 0, tempoBpm: 100 },
+      { tick: 20_160, tempoBpm: 120 },
+    ])
+    expect(project.meters).toEqual([{ tick: 0, numerator: 3, denominator: 4 }])
+    expect(project.key).toEqual({ fifths: -3, mode: 'minor' })
+    expect(project.tracks[0]!.volume).toBeCloseTo(64 / 127, 9)
+    expect(project.tracks[1]!.clips[0]!.controllers).toHaveLength(2)
+    expect(project.tracks[0]!.clips[0]!.notes[1]).toMatchObject({
+      onsetTicks: 10_080,
+      durationTicks: 8400,
+      key: 72,
+      velocity: 61,
+    })
+  })
+
+  test('and back, with the same notes by two other readers', () => {
+    const bytes = writeMidiFile(projectToMidi(project, project.tracks, 480))
+    expect(proveMidi(bytes, project.tracks)).toMatchObject({
+      isProved: true,
+      expectedNotes: 18,
+      foundNotes: 18,
+    })
+    const other = new Midi(bytes)
+    expect(other.header.tempos.map((tempo) => [tempo.ticks, Math.round(tempo.bpm)])).toEqual([
+      [0, 100],
+      [960, 120],
+    ])
+    const named = other.tracks.filter((track) => track.notes.length > 0)
+    expect(named.map((track) => [track.name, track.channel, track.notes.length])).toEqual([
+      ['Evening, Oboe', 0, 6],
+      ['Evening, Channel 2', 1, 6],
+      ['Evening, Drums', 9, 6],
+    ])
+    expect(named[0]!.notes.map((note) => [note.ticks, note.durationTicks])).toEqual(
+      [0, 1, 2, 3, 4, 5].map((beat) => [beat * 480, 400]),
+    )
+  })
+
+  test('a proof sees a note that was changed', () => {
+    const bytes = writeMidiFile(projectToMidi(project, project.tracks, 480))
+    const changed = project.tracks.map((track) => ({
+      ...track,
+      clips: track.clips.map((clip) => ({
+        ...clip,
+        notes: clip.notes.map((note, index) => (index === 2 ? { ...note, key: note.key + 1 } : note)),
+      })),
+    }))
+    const proof = proveMidi(bytes, changed)
+    expect(proof.isProved).toBe(false)
+    expect(proof.differences[0]).toMatch(/key 72|key 73/)
+  })
+
+  test('nothing to open, or too many tracks, is said', () => {
+    expect(() =>
+      midiToProject(
+        { format: 1, divisionTicksPerQuarter: 96, warnings: [], tracks: [{ events: [], endTick: 0 }] },
+        identity,
+      ),
+    ).toThrow(ImportError)
+    const many = Array.from({ length: 3000 }, (_, index) => ({
+      events: [
+        { tick: 0, type: 'noteOn' as const, channel: (index % 16) + 1, key: 60, velocity: 64 },
+        { tick: 96, type: 'noteOff' as const, channel: (index % 16) + 1, key: 60, velocity: 64 },
+      ],
+      endTick: 96,
+    }))
+    const bytes = writeMidiFile({ format: 1, divisionTicksPerQuarter: 96, tracks: many })
+    expect(() => midiToProject(readMidiFile(bytes), identity)).toThrow(/3,000 tracks with notes; up to 512/)
+  })
+})
+
+describe('separating a file', () => {
+  const events = (file: { tracks: readonly { events: readonly MidiFileEvent[] }[] }) =>
+    file.tracks
+      .flatMap((track) => track.events)
+      .filter((event) => event.type !== 'trackName')
+      .map((event) => JSON.stringify(event))
+      .sort()
+
+  test('by channel keeps every event', () => {
+    const { file, parts } = separatedFile({ ...threeChannels, warnings: [] })
+    expect(parts.map((part) => [part.channel, part.notes])).toEqual([
+      [1, 6],
+      [2, 6],
+      [10, 6],
+    ])
+    expect(events(readMidiFile(writeMidiFile(file)))).toEqual(events(threeChannels))
+  })
+
+  test('stems hold tempo and meter each, and together every channel event', () => {
+    const stems = stemFiles({ ...threeChannels, warnings: [] })
+    expect(stems.map((stem) => stem.fileName)).toEqual([
+      '01 Evening, Oboe.mid',
+      '02 Evening, Channel 2.mid',
+      '03 Evening, Drums.mid',
+    ])
+    for (const stem of stems) {
+      const read = readMidiFile(writeMidiFile(stem.file))
+      expect(read.tracks[0]!.events.filter((event) => event.type === 'tempo')).toHaveLength(2)
+      expect(fileParts(read)).toHaveLength(1)
+    }
+  })
+
+  test('names become names of files, whatever they hold', () => {
+    expect(safeFileName('../..//etc/passwd')).toBe('etc passwd')
+    expect(safeFileName('<b>a:b*?</b>')).toBe('b a b b')
+    expect(safeFileName('...')).toBe('untitled')
+    fc.assert(
+      fc.property(fc.string(), (name) => expect(safeFileName(name)).toMatch(/^[^/\\:*?"<>|]{1,160}$/)),
+    )
+  })
+})
+
+describe('the project file', () => {
+  const packed = writeProjectFile({
+    project: demo.project,
+    takes: [{ takeSerial: demo.takeSerial, events: demo.events }],
+  })
+
+  test('comes back the same, takes as played', () => {
+    const { project, takes } = readProjectFile(packed)
+    expect(project).toEqual(demo.project)
+    expect(takes).toEqual([{ takeSerial: demo.takeSerial, events: demo.events }])
+  })
+
+  test.each([
+    ['no archive', strToU8('not a zip'), /cannot be unpacked/],
+    ['an archive of something else', zipSync({ 'a.txt': strToU8('a') }), /no project.json/],
+    [
+      'a newer version',
+      zipSync({ 'project.json': strToU8(JSON.stringify({ schemaVersion: projectSchemaVersion + 1 })) }),
+      /newer version of Unbroken Voice/,
+    ],
+    ['broken JSON', zipSync({ 'project.json': strToU8('{') }), /not JSON/],
+    [
+      'a damaged head',
+      zipSync({ 'project.json': strToU8(JSON.stringify({ schemaVersion: 1, id: 'x' })) }),
+      /damaged at/,
+    ],
+    ['cut in half', packed.slice(0, packed.length / 2), /cannot be unpacked/],
+  ])('%s is refused with a reason', (_, bytes, message) => {
+    expect(() => readProjectFile(bytes)).toThrow(message)
+  })
+
+  test('an archive that unpacks too large is refused before it is unpacked', () => {
+    const bomb = zipSync({ 'project.json': strToU8('{}') })
+    // The directory at the end of an archive says how large each entry will be (signature PK 1 2, size at 24).
+    const view = new DataView(bomb.buffer)
+    for (let at = 0; at + 28 < bomb.length; at++)
+      if (view.getUint32(at, true) === 0x02014b50) view.setUint32(at + 24, 600 * 1024 * 1024, true)
+    expect(() => readProjectFile(bomb)).toThrow(/would unpack to more than 512 MB/)
+  })
+})
+
+test('older projects are brought up step by step', () => {
+  const { tracks: _, ...head } = JSON.parse(JSON.stringify(demo.project))
+  const old = { ...head, schemaVersion: 1, name: undefined, title: 'Old name', tracks: [] }
+  const steps = {
+    1: (project: Record<string, unknown>) => ({ ...project, name: project.title }),
+  }
+  // A format that does not exist yet: version 2 renames a field; today's schema then refuses its number.
+  expect(() => readProjectHead(old, steps, 2)).toThrow(/damaged at "schemaVersion"/)
+  expect(() => readProjectHead(old, {}, 2)).toThrow(/cannot be brought up to date/)
+})
+
+describe('score from a MIDI file', () => {
+  test('gives the account and the parts', () => {
+    const { report } = scoreFromMidi(demoMidi, 'Demo', parseScoreOptions({}))
+    expect(report).toMatchObject({ captured: 255, written: 255, merged: 0, filtered: [] })
+    expect(report.parts.map((part) => [part.name, part.staves, part.clefs])).toEqual([
+      ['Orla’s flute', 1, ['treble']],
+      ['Benno’s piano', 2, ['treble', 'bass']],
+      ['Sefa’s harp', 1, ['treble']],
+    ])
+  })
+
+  test.each([
+    [{ split: 'H2' }, /--split takes a note name/],
+    [{ grid: '12' }, /--grid takes 4, 8, 16 or 32/],
+    [{ tuplets: 'maybe' }, /--tuplets takes on or off/],
+    [{ 'min-velocity': 'x' }, /--min-velocity takes a number/],
+    [{ 'min-velocity': '500' }, /0 to 127/],
+  ])('%j is refused', (options, message) => {
+    expect(() => parseScoreOptions(options)).toThrow(OptionError)
+    expect(() => parseScoreOptions(options)).toThrow(message)
+  })
+})

@@ -1,0 +1,75 @@
+import { readFileSync } from 'node:fs'
+import { SampledSynth } from './sampledSynth'
+
+const rate = 44_100
+
+function bank(name: string): ArrayBuffer {
+  const file = readFileSync(`public/instruments/${name}.sf3`)
+  return file.buffer.slice(file.byteOffset, file.byteOffset + file.byteLength) as ArrayBuffer
+}
+
+async function drumSynth() {
+  const synth = new SampledSynth(rate)
+  await synth.ready()
+  synth.addBank('drums', bank('drums'))
+  synth.setInstrument(1, 'drums')
+  synth.setLevel(1, 1, 0)
+  return synth
+}
+
+function render(synth: SampledSynth, seconds: number): Float32Array {
+  const all = new Float32Array(Math.ceil((seconds * rate) / 128) * 128)
+  const right = new Float32Array(128)
+  for (let frame = 0; frame < all.length; frame += 128) {
+    right.fill(0)
+    synth.render(all.subarray(frame, frame + 128), right, frame / rate)
+  }
+  return all
+}
+
+const firstSound = (audio: Float32Array, from: number, threshold = 0.002) => {
+  for (let frame = from; frame < audio.length; frame++) if (Math.abs(audio[frame]!) > threshold) return frame
+  return -1
+}
+
+describe('sampled instruments', () => {
+  test('sound on the very sample they are scheduled for, wherever it falls in a block', async () => {
+    const synth = await drumSynth()
+    const starts = [0, 1, 17, 64, 127, 300].map((offset, index) => (index + 1) * 22_016 + offset)
+    for (const start of starts)
+      synth.schedule({ atSeconds: start / rate, synthChannel: 1, status: 0x90, data1: 37, data2: 127 })
+    const audio = render(synth, 3.4)
+    const latencies = starts.map((start) => firstSound(audio, start - 100, 0.01) - start)
+    // The sample's own attack takes the same time each time, to a fifth of a millisecond.
+    expect(Math.max(...latencies) - Math.min(...latencies)).toBeLessThanOrEqual(rate / 5000)
+    expect(Math.min(...latencies)).toBeGreaterThanOrEqual(0)
+    expect(Math.max(...latencies) / rate).toBeLessThan(0.003)
+  })
+
+  test('commands out of order are played in order', async () => {
+    const synth = await drumSynth()
+    synth.schedule({ atSeconds: 0.5, synthChannel: 1, status: 0x90, data1: 37, data2: 127 })
+    synth.schedule({ atSeconds: 0.2, synthChannel: 1, status: 0x90, data1: 37, data2: 127 })
+    const audio = render(synth, 0.4)
+    expect(firstSound(audio, 0) / rate).toBeCloseTo(0.2, 2)
+  })
+
+  test('cancel forgets what is to come and ends what sounds', async () => {
+    const synth = new SampledSynth(rate)
+    await synth.ready()
+    synth.addBank('program-073', bank('program-073'))
+    synth.setInstrument(2, 73)
+    synth.schedule({ atSeconds: 0, synthChannel: 2, status: 0x90, data1: 72, data2: 100 })
+    synth.schedule({ atSeconds: 1.5, synthChannel: 2, status: 0x90, data1: 74, data2: 100 })
+    expect(firstSound(render(synth, 0.5), 0)).toBeGreaterThan(0)
+    synth.cancel()
+    const after = render(synth, 3)
+    expect(firstSound(after, rate * 2)).toBe(-1)
+  })
+
+  test('every General MIDI program and the drum kit are there', () => {
+    for (let program = 0; program < 128; program++)
+      expect(bank(`program-${String(program).padStart(3, '0')}`).byteLength).toBeGreaterThan(1000)
+    expect(readFileSync('public/instruments/LICENCE.txt', 'utf8')).toContain('Permission is hereby granted')
+  })
+})

@@ -1,0 +1,300 @@
+import fc from 'fast-check'
+import type { TakeEvents } from '@/core/capture/takeEvents'
+import { joinTakeEvents } from '@/core/capture/takeEvents'
+import { defaultArpeggio } from '@/core/effects/arpeggio'
+import { printChain } from '@/core/effects/print'
+import type { Note } from '@/core/event/note'
+import { packNotes } from '@/core/event/noteColumns'
+import type { EngineSetup, EngineTrack, FromEngine, SourceEvent } from '../protocol'
+import { commandFields, type SynthMessage } from '../synth/commands'
+import { Engine } from './engine'
+
+/** An engine in a world of plain objects: its clock is moved by hand. */
+function workshop(tracks: readonly Partial<EngineTrack>[], setup: Partial<EngineSetup> = {}) {
+  let nowMs = 5_000_000
+  const synth: { atSeconds: number; channel: number; status: number; key: number; velocity: number }[] = []
+  const cancels: (readonly number[] | undefined)[] = []
+  const window: FromEngine[] = []
+  const journaled: TakeEvents[] = []
+  const journalTimes: number[] = []
+  const engine = new Engine({
+    nowMs: () => nowMs,
+    toSynth: (message: SynthMessage) => {
+      if (message.type === 'cancel') cancels.push(message.synthChannels)
+      if (message.type !== 'commands') return
+      for (let row = 0; row < message.rows.length; row += commandFields) {
+        const [atSeconds, channel, status, key, velocity] = message.rows.slice(row, row + commandFields)
+        synth.push({
+          atSeconds: atSeconds!,
+          channel: channel!,
+          status: status!,
+          key: key!,
+          velocity: velocity!,
+        })
+      }
+    },
+    toWindow: (message) => window.push(message),
+    journal: {
+      begin: async () => undefined,
+      append: async (_project, _take, _sequence, events) => {
+        journaled.push(events)
+        journalTimes.push(nowMs)
+      },
+      finish: async () => undefined,
+    },
+  })
+  const all: EngineTrack[] = tracks.map((track, index) => ({
+    id: `t${index}`,
+    synthChannel: index + 1,
+    input: { portId: 'A', channel: index + 1 },
+    isArmed: true,
+    isAudible: true,
+    effects: [],
+    ...track,
+  }))
+  const base: EngineSetup = {
+    tracks: all,
+    tempos: [{ tick: 0, tempoBpm: 120 }],
+    meters: [{ tick: 0, numerator: 4, denominator: 4 }],
+    countInBars: 1,
+    isClickOn: false,
+    clickSynthChannel: 0,
+    ...setup,
+  }
+  engine.receive({ type: 'setup', setup: base })
+  // Audio time 0 is epoch time 5,000,000.
+  engine.receive({ type: 'clock', sample: { contextSeconds: 0, epochMs: 5_000_000 } })
+  const run = (forMs: number, stepMs = 5) => {
+    const until = nowMs + forMs
+    while (nowMs < until) {
+      nowMs = Math.min(until, nowMs + stepMs)
+      engine.tick()
+    }
+  }
+  const input = (event: Partial<SourceEvent> & { status: number; data1: number }) =>
+    engine.receive({ type: 'input', events: [{ portId: 'A', timeMs: nowMs, data2: 80, ...event }] })
+  const content = (trackId: string, notes: readonly Note[]) =>
+    engine.receive({ type: 'trackContent', trackId, notes: packNotes(notes), controllers: [] })
+  const setTracks = (change: (track: EngineTrack) => EngineTrack) =>
+    engine.receive({ type: 'setup', setup: { ...base, tracks: all.map(change) } })
+  return {
+    engine,
+    synth,
+    cancels,
+    window,
+    journaled,
+    journalTimes,
+    run,
+    input,
+    content,
+    setTracks,
+    now: () => nowMs,
+  }
+}
+
+const note = (id: number, onsetTicks: number, durationTicks: number, key: number): Note => ({
+  id,
+  onsetTicks,
+  durationTicks,
+  key,
+  velocity: 90,
+  releaseVelocity: 64,
+  channel: 1,
+  origin: { kind: 'drawn' },
+})
+const scale = Array.from({ length: 16 }, (_, index) => note(index + 1, index * 5040, 4000, 60 + index))
+const ons = (synth: ReturnType<typeof workshop>['synth']) =>
+  synth.filter((command) => command.status === 0x90)
+const offs = (synth: ReturnType<typeof workshop>['synth']) =>
+  synth.filter((command) => command.status === 0x80)
+
+describe('playing', () => {
+  test('hands each note over once, ahead of its time and at exactly its time', () => {
+    const { engine, synth, content, run, window } = workshop([{}])
+    content('t0', scale)
+    engine.receive({ type: 'play', fromTicks: 0, untilTicks: null })
+    run(5000, 7)
+    const started = window.find((message) => message.type === 'transport')!
+    if (started.type !== 'transport' || started.transport.state === 'stopped')
+      throw new Error('It should play')
+    const startSeconds = (started.transport.startedAtMs - 5_000_000) / 1000
+    expect(ons(synth).map((command) => command.key)).toEqual(scale.map((each) => each.key))
+    for (const [index, command] of ons(synth).entries())
+      expect(command.atSeconds).toBeCloseTo(startSeconds + index * 0.25, 9)
+    expect(offs(synth)).toHaveLength(16)
+  })
+
+  test('from the middle, from there on', () => {
+    const { engine, synth, content, run } = workshop([{}])
+    content('t0', scale)
+    engine.receive({ type: 'play', fromTicks: 5040 * 10, untilTicks: null })
+    run(4000)
+    expect(ons(synth).map((command) => command.key)).toEqual([70, 71, 72, 73, 74, 75])
+  })
+
+  test('muted tracks are handed nothing, and muting ends what sounds', () => {
+    const { engine, synth, cancels, content, run, setTracks } = workshop([{}, {}])
+    content('t0', scale)
+    content('t1', scale)
+    engine.receive({ type: 'play', fromTicks: 0, untilTicks: null })
+    run(1000)
+    setTracks((track) => (track.id === 't1' ? { ...track, isAudible: false } : track))
+    const before = ons(synth).filter((command) => command.channel === 2).length
+    expect(cancels).toContainEqual([2])
+    run(3000)
+    expect(ons(synth).filter((command) => command.channel === 2)).toHaveLength(before)
+    expect(ons(synth).filter((command) => command.channel === 1)).toHaveLength(16)
+  })
+
+  test('stops by itself at the end and goes back to the beginning', () => {
+    const { engine, content, run, window } = workshop([{}])
+    content('t0', scale.slice(0, 2))
+    engine.receive({ type: 'play', fromTicks: 0, untilTicks: 10_080 })
+    run(2000)
+    expect(window.filter((message) => message.type === 'transport').at(-1)).toEqual({
+      type: 'transport',
+      transport: { state: 'stopped', ticks: 0 },
+    })
+  })
+
+  test('an effect on a track is heard in place of the track, exactly as it is printed', () => {
+    const effects = [
+      {
+        id: 'fx',
+        kind: 'arpeggio' as const,
+        isOn: true,
+        settings: { ...defaultArpeggio, direction: 'by chance' as const, seed: 7 },
+      },
+    ]
+    const { engine, synth, content, run } = workshop([{ effects }])
+    const chords = [
+      note(1, 0, 30_000, 60),
+      note(2, 100, 30_000, 64),
+      note(3, 50, 30_000, 67),
+      note(4, 40_400, 30_000, 62),
+      note(5, 40_500, 30_000, 65),
+    ]
+    content('t0', chords)
+    engine.receive({ type: 'play', fromTicks: 0, untilTicks: null })
+    run(6000, 3)
+    const printed = printChain(chords, effects, 1).notes
+    expect(ons(synth).map((command) => command.key)).toEqual(printed.map((each) => each.key))
+    const first = ons(synth)[0]!.atSeconds
+    for (const [index, command] of ons(synth).entries())
+      expect(command.atSeconds - first).toBeCloseTo(
+        ((printed[index]!.onsetTicks - printed[0]!.onsetTicks) / 10_080) * 0.5,
+        9,
+      )
+  })
+})
+
+describe('live', () => {
+  test('what is played sounds at once on the track that listens, and on no other', () => {
+    const { synth, input } = workshop([{}, {}])
+    input({ status: 0x91, data1: 64 })
+    input({ status: 0x81, data1: 64 })
+    expect(synth).toMatchObject([
+      { channel: 2, status: 0x90, key: 64, atSeconds: 0 },
+      { channel: 2, status: 0x80, key: 64, atSeconds: 0 },
+    ])
+  })
+
+  test('a key is released where it was pressed, also when the route changed in between', () => {
+    const { synth, input, setTracks } = workshop([{}, {}])
+    input({ status: 0x90, data1: 60 })
+    setTracks((track) =>
+      track.id === 't0'
+        ? { ...track, input: { portId: 'elsewhere', channel: 1 } }
+        : { ...track, input: { portId: 'A', channel: 1 } },
+    )
+    input({ status: 0x80, data1: 60 })
+    expect(offs(synth).some((command) => command.channel === 1 && command.key === 60)).toBe(true)
+    expect(ons(synth)).toHaveLength(1)
+  })
+
+  test('a port that vanishes lets go of its keys', () => {
+    const { engine, synth, input } = workshop([{}])
+    input({ status: 0x90, data1: 60 })
+    engine.receive({ type: 'portLost', portId: 'A' })
+    expect(offs(synth)).toMatchObject([{ key: 60 }])
+  })
+
+  test('a live effect gives each note it begins an end', () => {
+    const effects = [{ id: 'fx', kind: 'arpeggio' as const, isOn: true, settings: defaultArpeggio }]
+    const { synth, input, run } = workshop([{ effects }])
+    for (const key of [60, 64, 67]) input({ status: 0x90, data1: key })
+    run(1500)
+    for (const key of [60, 64, 67]) input({ status: 0x80, data1: key })
+    run(1000)
+    expect(ons(synth).length).toBeGreaterThan(8)
+    expect(offs(synth)).toHaveLength(ons(synth).length)
+  })
+})
+
+describe('recording', () => {
+  test('keeps every event with the time stamp of its source, for any stream', () => {
+    const event = fc.record({
+      gapMs: fc.double({ min: 0, max: 40, noNaN: true }),
+      channel: fc.integer({ min: 0, max: 15 }),
+      key: fc.nat(127),
+      isOn: fc.boolean(),
+    })
+    fc.assert(
+      fc.property(fc.array(event, { minLength: 1, maxLength: 120 }), (list) => {
+        const { engine, window, journaled, journalTimes, run, now } = workshop([{}])
+        engine.receive({ type: 'record', fromTicks: 0, projectId: 'p', takeSerial: 1 })
+        run(2200)
+        const sent: SourceEvent[] = []
+        for (const each of list) {
+          run(each.gapMs)
+          // The page was busy: the event arrives late, but says when it happened.
+          const source = {
+            portId: 'A',
+            timeMs: now() - 3.25,
+            status: (each.isOn ? 0x90 : 0x80) | each.channel,
+            data1: each.key,
+            data2: 70,
+          }
+          sent.push(source)
+          engine.receive({ type: 'input', events: [source] })
+        }
+        run(400)
+        engine.receive({ type: 'stop' })
+        const finished = window.find((message) => message.type === 'takeFinished')
+        if (finished?.type !== 'takeFinished') throw new Error('A take should be finished')
+        expect([...finished.events.timesMs]).toEqual(sent.map((each) => each.timeMs))
+        expect([...finished.events.data1]).toEqual(sent.map((each) => each.data1))
+        expect(joinTakeEvents(journaled)).toEqual(finished.events)
+        for (let i = 1; i < journalTimes.length; i++)
+          expect(journalTimes[i]! - journalTimes[i - 1]!).toBeGreaterThanOrEqual(195)
+      }),
+      { numRuns: 40 },
+    )
+  })
+
+  test('one bar of count-in before the first beat, with four clicks', () => {
+    const { engine, synth, window, run } = workshop([{}], { isClickOn: true })
+    engine.receive({ type: 'record', fromTicks: 0, projectId: 'p', takeSerial: 1 })
+    run(1900)
+    const started = window.find((message) => message.type === 'transport')!
+    if (started.type !== 'transport' || started.transport.state !== 'recording')
+      throw new Error('It should record')
+    const startSeconds = (started.transport.startedAtMs - 5_000_000) / 1000
+    const clicks = ons(synth).filter(
+      (command) => command.channel === 0 && command.atSeconds < startSeconds - 0.001,
+    )
+    expect(clicks.map((command) => Math.round((command.atSeconds - startSeconds) * 1000))).toEqual([
+      -2000, -1500, -1000, -500,
+    ])
+  })
+
+  test('silence everything ends recording, and the take is kept', () => {
+    const { engine, window, input, run } = workshop([{}])
+    engine.receive({ type: 'record', fromTicks: 0, projectId: 'p', takeSerial: 1 })
+    run(2500)
+    input({ status: 0x90, data1: 60 })
+    engine.receive({ type: 'panic' })
+    const finished = window.find((message) => message.type === 'takeFinished')
+    expect(finished?.type === 'takeFinished' && [...finished.events.statuses]).toEqual([0x90, 0x80])
+  })
+})

@@ -1,0 +1,45 @@
+import { readFileSync } from 'node:fs'
+import { expect, type Locator, type Page } from '@playwright/test'
+
+export type StepTitle = 'Players' | 'Record' | 'Effects' | 'Tracks' | 'Score' | 'Deliver'
+
+export async function goTo(page: Page, step: StepTitle): Promise<void> {
+  await page
+    .getByRole('navigation', { name: 'Steps of the work' })
+    .getByRole('button', { name: new RegExp(`^${step}`) })
+    .click()
+}
+
+/** Opens a fresh demo and waits until it is ready. */
+export async function openDemo(page: Page): Promise<void> {
+  await page.goto('/')
+  await page.getByRole('button', { name: /Open the demo/ }).click()
+  await expect(page.getByRole('region', { name: 'Who plays' })).toBeVisible()
+}
+
+/** Brings in a file through the home view's file field. */
+export async function bringIn(page: Page, file: { name: string; bytes: Uint8Array }): Promise<void> {
+  await page.goto('/')
+  await expect(page.getByRole('heading', { name: 'On the shelf' })).toBeVisible()
+  await page
+    .getByLabel('File to bring in')
+    .setInputFiles({ name: file.name, mimeType: 'application/octet-stream', buffer: Buffer.from(file.bytes) })
+}
+
+/** Presses a button that saves a file, and gives back what was saved. */
+export async function savedFile(page: Page, button: Locator): Promise<{ name: string; bytes: Uint8Array }> {
+  const [saved] = await Promise.all([page.waitForEvent('download'), button.click()])
+  return { name: saved.suggestedFilename(), bytes: readFileSync((await saved.path())!) }
+}
+
+/** Stops the test when the page reports an error of its own. */
+export function failOnPageErrors(page: Page): void {
+  page.on('pageerror', (error) => {
+    throw error
+  })
+}
+
+/** Waits until the last change is in the browser's storage. */
+export async function saved(page: Page): Promise<void> {
+  await expect(page.getByTestId('save-state')).toHaveText(' · saved')
+}
