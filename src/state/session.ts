@@ -33,6 +33,7 @@ import { StandInPort } from '@/engine/standIns/standInPort'
 import { bankId } from '@/engine/synth/banks'
 import type { SynthMessage, SynthReport } from '@/engine/synth/commands'
 import { startAutosave } from './autosave'
+import { startEngraving } from './engraving'
 import { holdProject } from './projectLock'
 import { createProjectStore } from './projectStore'
 
@@ -98,6 +99,7 @@ export async function openSession(initial: Project, isStored: boolean) {
     type: 'module',
   })
   const engraver = wrap<EngraverApi>(engraverWorker)
+  const engraving = startEngraving(store, engraver)
   let computeWorker: Worker | undefined
   let compute: Remote<ComputeApi> | undefined
 
@@ -575,6 +577,7 @@ export async function openSession(initial: Project, isStored: boolean) {
     saveStatus: autosave.status,
     flushSave: autosave.flush,
     engraver,
+    engraving,
     computeApi,
     takeOver: lock.takeOver,
     startAudio,
@@ -615,6 +618,7 @@ export async function openSession(initial: Project, isStored: boolean) {
       tellEngine({ type: 'stop' })
       unsubscribe()
       unsubscribeSources()
+      engraving.stop()
       clearInterval(clockTimer)
       keyboard.dispose()
       for (const stopListening of listening.values()) stopListening()

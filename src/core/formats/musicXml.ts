@@ -127,7 +127,7 @@ function writeMeasure(
     }
     out.push('</attributes>')
   }
-  if (partIndex === 0) writeTempos(out, score, measure, bar === 0)
+  if (partIndex === 0) writeTempos(out, score, measure, bar === 0, options.measures !== undefined)
   const voices = part.measures[bar] ?? []
   let position = 0
   for (const voice of voices) {
@@ -159,15 +159,25 @@ function clefXml(clef: Clef, number: string): string {
 }
 
 /** The first tempo is printed; later ones too, where they fall. */
-function writeTempos(out: string[], score: Score, measure: Measure, isFirstMeasure: boolean): void {
+function writeTempos(
+  out: string[],
+  score: Score,
+  measure: Measure,
+  isFirstMeasure: boolean,
+  isExcerpt: boolean,
+): void {
   const endTicks = measure.startTicks + measure.lengthTicks
   for (const [index, tempo] of score.tempos.entries()) {
     const isHere = tempo.tick >= measure.startTicks && tempo.tick < endTicks
     if (!isHere && !(isFirstMeasure && index === 0)) continue
     const bpm = round(tempo.tempoBpm)
+    // An excerpt is drawn with plain text only, a file says the tempo in its own way.
+    const mark = isExcerpt
+      ? `<words font-weight="bold" font-style="normal">♩ = ${bpm}</words>`
+      : `<metronome><beat-unit>quarter</beat-unit><per-minute>${bpm}</per-minute></metronome>`
     const offset = isHere ? tempo.tick - measure.startTicks : 0
     out.push(
-      `<direction placement="above"><direction-type><metronome><beat-unit>quarter</beat-unit><per-minute>${bpm}</per-minute></metronome></direction-type>${offset > 0 ? `<offset sound="yes">${offset}</offset>` : ''}<sound tempo="${bpm}"/></direction>`,
+      `<direction placement="above"><direction-type>${mark}</direction-type>${offset > 0 ? `<offset sound="yes">${offset}</offset>` : ''}<sound tempo="${bpm}"/></direction>`,
     )
   }
 }

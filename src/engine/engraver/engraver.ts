@@ -8,6 +8,7 @@ import type { Clef, NoteValue, Score } from '@/core/notation/score'
 import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
 import type { KeySignature, ProjectHead } from '@/core/project/schema'
 import type { Ticks } from '@/core/time/units'
+import { fillLine, usualSpacing } from './fillLine'
 import { drawOpenTies, openTiesOf } from './openTies'
 
 /** What the page needs to know of a score before any line of it is engraved. */
@@ -66,6 +67,8 @@ export class Engraver {
   private readonly cache = new Map<string, string>()
   private widthPx = 900
   private revision = 0
+  /** Note spacing that last filled the line that begins at a measure. */
+  private readonly spacings = new Map<number, number>()
 
   constructor(private readonly toolkit: EngravingToolkit) {}
 
@@ -96,28 +99,41 @@ export class Engraver {
     const address = `${this.widthPx} ${musicXml}`
     const cached = this.cache.get(address)
     if (cached !== undefined) return { svg: cached, wasCached: true }
+    const system = this.systems[systemIndex]!
+    const line = fillLine(
+      (spacing) => this.draw(musicXml, spacing, system),
+      this.widthPx,
+      this.spacings.get(system.from) ?? usualSpacing,
+    )
+    this.spacings.set(system.from, line.spacing)
+    const svg = drawOpenTies(line.svg, openTiesOf(this.score!, system))
+    this.cache.set(address, svg)
+    if (this.cache.size > mostCachedSystems) this.cache.delete(this.cache.keys().next().value!)
+    return { svg, wasCached: false }
+  }
+
+  private draw(musicXml: string, spacing: number, system: ScoreSystem): string {
     this.toolkit.setOptions({
-      breaks: 'line',
+      // One line as it comes; laying it out on a page as well would take twice as long.
+      breaks: 'none',
       scale: drawingScale,
-      pageWidth: Math.round((this.widthPx * 100) / drawingScale),
+      adjustPageWidth: true,
       pageHeight: 60_000,
       adjustPageHeight: true,
       header: 'none',
       footer: 'none',
-      minLastJustification: 0,
       pageMarginLeft: 40,
-      pageMarginRight: 0,
+      pageMarginRight: 10,
       pageMarginTop: 30,
       pageMarginBottom: 30,
       mnumInterval: 0,
       svgRemoveXlink: true,
+      smuflTextFont: 'none',
+      spacingLinear: spacing,
     })
     if (!this.toolkit.loadData(musicXml))
-      throw new Error(`The line with bar ${this.systems[systemIndex]!.from + 1} could not be engraved`)
-    const svg = drawOpenTies(this.toolkit.renderToSVG(1), openTiesOf(this.score!, this.systems[systemIndex]!))
-    this.cache.set(address, svg)
-    if (this.cache.size > mostCachedSystems) this.cache.delete(this.cache.keys().next().value!)
-    return { svg, wasCached: false }
+      throw new Error(`The line with bar ${system.from + 1} could not be engraved`)
+    return this.toolkit.renderToSVG(1)
   }
 
   /** Where a performed note is on the page; null when it is filtered or not on the page. */

@@ -56,9 +56,12 @@ export function SourceAndResult({
   }, [])
 
   useEffect(() => {
+    let shownTicks = -1
     let frame = requestAnimationFrame(function draw() {
       const element = canvas.current
-      if (element && width > 0) {
+      const ticks = session.positionTicks()
+      if (element && width > 0 && ticks !== shownTicks) {
+        shownTicks = ticks
         const context = prepareCanvas(element, width, height)
         drawBars(context, view, new MeterMap(project.meters), width, height, rulerHeight)
         const upper = { top: rulerHeight, height: laneHeight, width }
@@ -66,7 +69,7 @@ export function SourceAndResult({
         drawLineage(context, source, result, view, upper.top + laneHeight, lower.top, width, resultThread)
         drawLane(context, shapesOf(source), view, upper, sourceThread, false)
         drawLane(context, shapesOf(result), view, lower, resultThread, false)
-        drawPlayhead(context, view, session.positionTicks(), height)
+        drawPlayhead(context, view, ticks, height)
       }
       frame = requestAnimationFrame(draw)
     })

@@ -270,6 +270,7 @@ function useThreads(
   const session = useSession()
   const beads = useRef<Bead[]>([])
   const paths = useRef<ThreadPath[]>([])
+  const drawn = useRef<ThreadPath[] | null>(null)
 
   useLayoutEffect(() => {
     const element = stage.current
@@ -336,8 +337,14 @@ function useThreads(
       const element = canvas.current
       const host = stage.current
       if (element && host) {
+        const hadBeads = beads.current.length > 0
         beads.current = beads.current.filter((bead) => performance.now() - bead.bornMs < 900)
-        drawThreads(element, host.clientWidth, host.clientHeight, paths.current, beads.current)
+        const isStill =
+          !hadBeads && drawn.current === paths.current && element.clientWidth === host.clientWidth
+        if (!isStill) {
+          drawn.current = paths.current
+          drawThreads(element, host.clientWidth, host.clientHeight, paths.current, beads.current)
+        }
       }
       frame = requestAnimationFrame(draw)
     })

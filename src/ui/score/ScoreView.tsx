@@ -1,4 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
+import { useStore } from 'zustand'
 import { keyName, parseKeyName } from '@/core/event/note'
 import { keySignatureName } from '@/core/notation/keyFinding'
 import { changeTrack } from '@/core/project/commands'
@@ -15,7 +16,6 @@ import { useLive, useProject, useSession, useView } from '../workspace/sessionCo
 import { goTo, selectNotes, viewStore } from '../workspace/viewStore'
 import { LedgerLines } from './LedgerLines'
 import { SystemView } from './SystemView'
-import { useEngraving } from './useEngraving'
 
 /** The page: all parts engraved from the performance, each notehead linked to the note that was played. */
 export function ScoreView() {
@@ -24,7 +24,11 @@ export function ScoreView() {
   const selected = useView((state) => state.noteIds)
   const paper = useRef<HTMLDivElement>(null)
   const [paperWidth, setPaperWidth] = useState(0)
-  const { outline, problem } = useEngraving(session, project, Math.max(0, paperWidth - 16))
+  const { outline, problem } = useStore(session.engraving.state)
+  useEffect(() => {
+    if (paperWidth > 0) session.engraving.watch(paperWidth - 16)
+    return session.engraving.unwatch
+  }, [session, paperWidth])
   const [place, setPlace] = useState<WrittenPlace | null>(null)
   const heights = useRef(new Map<number, number>())
   const scroller = useRef<HTMLDivElement>(null)
@@ -378,15 +382,24 @@ function ScorePlayhead({
   useEffect(() => {
     let frame = 0
     let lastSystem = -1
+    let shownTicks = -1
+    let shownScroll = -1
     const draw = () => {
       frame = requestAnimationFrame(draw)
       const element = line.current
       const host = scroller.current
       if (!element || !host) return
       const ticks = session.positionTicks()
+      // Looking places up makes the browser lay out: only when something moved.
+      if (ticks === shownTicks && host.scrollTop === shownScroll) return
+      shownTicks = ticks
+      shownScroll = host.scrollTop
       const at = placeOnPage(outline, host, ticks)
       element.style.display = at && (isRunning || ticks > 0) ? 'block' : 'none'
-      if (!at) return
+      if (!at) {
+        shownTicks = -1
+        return
+      }
       element.style.transform = `translate(${at.x}px, ${at.top}px)`
       element.style.height = `${at.height}px`
       element.dataset.bar = String(at.bar + 1)

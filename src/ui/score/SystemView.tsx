@@ -42,7 +42,9 @@ export const SystemView = memo(function SystemView({
     const element = host.current
     if (!element) return
     const observer = new IntersectionObserver(([entry]) => setIsNear(entry!.isIntersecting), {
-      rootMargin: '500px 0px',
+      // The page scrolls inside its own box: the margin counts only from there.
+      root: element.closest('section'),
+      rootMargin: '700px 0px',
     })
     observer.observe(element)
     return () => observer.disconnect()

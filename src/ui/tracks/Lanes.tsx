@@ -101,6 +101,7 @@ export function Lanes({
     laneHeight,
     project.meters,
     project.tracks,
+    project.scoreSettings.splitKey,
   ])
 
   // The playing position and what is being recorded are drawn above the lanes, frame by frame.

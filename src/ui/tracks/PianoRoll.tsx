@@ -10,7 +10,7 @@ import { threadOf } from '../theme/threads'
 import { useProject, useSession, useView } from '../workspace/sessionContext'
 import { selectNotes } from '../workspace/viewStore'
 import { canvasFont, drawBars, drawPlayhead, paperColours, prepareCanvas } from './canvas'
-import { joinNotes } from './drawLane'
+import { detailZoom, drawTexture, joinNotes } from './drawLane'
 import { handSplit } from './handSplit'
 import { firstFrom, shapesOf } from './noteShapes'
 import { scrolled, type TimeView, ticksAtX, xOf, zoomAround } from './timeView'
@@ -107,7 +107,7 @@ export function PianoRoll({
     context.translate(-keyColumn, 0)
     const split = isDrums ? null : handSplit(track, project.scoreSettings.splitKey)
     if (split !== null) drawSplit(context, split)
-    if (!isDrums && !drag) {
+    if (!isDrums && !drag && view.pixelsPerQuarter >= detailZoom) {
       context.translate(keyColumn, 0)
       const from = firstFrom(shapes, view.startTicks - shapes.longestTicks)
       joinNotes(
@@ -181,6 +181,20 @@ export function PianoRoll({
   function drawNotes(context: CanvasRenderingContext2D): void {
     const endTicks = ticksAtX(view, width)
     const thread = threadOf(track.thread)
+    if (view.pixelsPerQuarter < detailZoom) {
+      const area = { left: keyColumn, top: rulerHeight, width, height: noteArea }
+      const thickness = Math.max(2, Math.min(rowHeight - 1, 13))
+      drawTexture(
+        context,
+        shapes,
+        view,
+        area,
+        (key) => yOf(key) - rulerHeight + (rowHeight - thickness) / 2,
+        thickness,
+        thread.colour,
+      )
+      return
+    }
     for (
       let i = firstFrom(shapes, view.startTicks - shapes.longestTicks);
       i < shapes.count && shapes.onsets[i]! <= endTicks;
@@ -212,8 +226,13 @@ export function PianoRoll({
     context.fillRect(keyColumn, size.height - velocityHeight, width, velocityHeight)
     const endTicks = ticksAtX(view, width)
     context.fillStyle = threadOf(track.thread).colour
+    let lastColumn = -1
     for (let i = firstFrom(shapes, view.startTicks); i < shapes.count && shapes.onsets[i]! <= endTicks; i++) {
       const note = notes[i]!
+      const column = Math.floor(xOf(view, note.onsetTicks))
+      // Far out, one line a pixel is all that can be seen.
+      if (view.pixelsPerQuarter < detailZoom && column === lastColumn) continue
+      lastColumn = column
       const velocity = drag?.kind === 'velocity' && drag.ids.has(note.id) ? drag.velocity : note.velocity
       const height = (velocity / 127) * (velocityHeight - 8)
       context.globalAlpha = selected.has(note.id) ? 1 : 0.55
@@ -223,10 +242,14 @@ export function PianoRoll({
   }
 
   useEffect(() => {
+    let shownTicks = -1
     let frame = requestAnimationFrame(function draw() {
       const element = overlay.current
-      if (element && width > 0)
-        drawPlayhead(prepareCanvas(element, width, size.height), view, session.positionTicks(), size.height)
+      const ticks = session.positionTicks()
+      if (element && width > 0 && ticks !== shownTicks) {
+        shownTicks = ticks
+        drawPlayhead(prepareCanvas(element, width, size.height), view, ticks, size.height)
+      }
       frame = requestAnimationFrame(draw)
     })
     return () => cancelAnimationFrame(frame)

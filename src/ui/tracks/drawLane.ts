@@ -1,10 +1,11 @@
+import { TICKS_PER_QUARTER } from '@/core/time/units'
 import type { LiveNote } from '@/state/session'
 import type { Thread } from '../theme/threads'
 import { firstFrom, type NoteShapes } from './noteShapes'
 import { type TimeView, ticksAtX, xOf } from './timeView'
 
 /** Below this many pixels a quarter, single notes cannot be told apart and a lane is drawn as texture. */
-const detailZoom = 14
+export const detailZoom = 14
 
 /**
  * One track's notes in a lane: strokes at their height, joined by a fine line while there is room to see it. Far out,
@@ -37,21 +38,71 @@ export function drawLane(
       context.fillRect(x, yOf(shapes.keys[i]!), width, rowHeight)
     }
   } else {
-    const rows = 128
-    const covered = new Int32Array(rows).fill(-1)
-    context.beginPath()
-    for (let i = from; i < shapes.count && shapes.onsets[i]! <= endTicks; i++) {
-      const x = Math.floor(xOf(view, shapes.onsets[i]!))
-      const end = Math.max(x + 1, Math.floor(xOf(view, shapes.ends[i]!)))
-      const key = shapes.keys[i]!
-      if (end <= covered[key]! || end < 0) continue
-      const start = Math.max(x, covered[key]!)
-      covered[key] = end
-      context.rect(start, yOf(key), end - start, rowHeight)
-    }
-    context.fill()
+    drawTexture(
+      context,
+      shapes,
+      view,
+      { left: 0, ...lane },
+      (key) => yOf(key) - lane.top,
+      rowHeight,
+      thread.colour,
+    )
   }
   context.globalAlpha = 1
+}
+
+let texture: HTMLCanvasElement | undefined
+
+/**
+ * Notes from far away: pixels set one by one in a picture, which costs what the picture holds and not what the notes
+ * are.
+ *
+ * @param yOf top of a key's row, from the top of the area
+ */
+export function drawTexture(
+  context: CanvasRenderingContext2D,
+  shapes: NoteShapes,
+  view: TimeView,
+  area: { readonly left: number; readonly top: number; readonly width: number; readonly height: number },
+  yOf: (key: number) => number,
+  rowHeight: number,
+  colour: string,
+): void {
+  const width = Math.max(1, Math.ceil(area.width))
+  const height = Math.max(1, Math.ceil(area.height))
+  texture ??= document.createElement('canvas')
+  if (texture.width !== width || texture.height !== height) {
+    texture.width = width
+    texture.height = height
+  }
+  const picture = texture.getContext('2d')!
+  const image = picture.createImageData(width, height)
+  const pixels = new Uint32Array(image.data.buffer)
+  // Bytes lie as red, green, blue, alpha: the lowest first.
+  const value = Number.parseInt(colour.slice(1), 16)
+  const pixel = (0xff000000 | ((value & 0xff) << 16) | (value & 0xff00) | (value >> 16)) >>> 0
+  const rows = Math.max(1, Math.round(rowHeight))
+  const pixelsPerTick = view.pixelsPerQuarter / TICKS_PER_QUARTER
+  const covered = new Int32Array(128).fill(-1)
+  const endTicks = ticksAtX(view, width)
+  const tops = Array.from({ length: 128 }, (_, key) => Math.round(yOf(key)))
+  for (let i = firstFrom(shapes, view.startTicks - shapes.longestTicks); i < shapes.count; i++) {
+    const onset = shapes.onsets[i]!
+    if (onset > endTicks) break
+    const key = shapes.keys[i]!
+    const start = Math.max(0, Math.floor((onset - view.startTicks) * pixelsPerTick), covered[key]!)
+    const end = Math.min(
+      width,
+      Math.max(start + 1, Math.floor((shapes.ends[i]! - view.startTicks) * pixelsPerTick)),
+    )
+    if (end <= covered[key]! || end <= 0) continue
+    covered[key] = end
+    const top = tops[key]!
+    for (let y = Math.max(0, top); y < Math.min(height, top + rows); y++)
+      pixels.fill(pixel, y * width + start, y * width + end)
+  }
+  picture.putImageData(image, 0, 0)
+  context.drawImage(texture, area.left, area.top, width, height)
 }
 
 /**

@@ -21,7 +21,8 @@ export function goTo(step: Step): void {
   viewStore.setState({ step })
   const url = new URL(location.href)
   url.searchParams.set('step', step)
-  history.replaceState(history.state, '', url)
+  // The plain method: the framework's own would render the whole page again.
+  History.prototype.replaceState.call(history, history.state, '', url)
 }
 
 export function selectTrack(trackId: string): void {

@@ -1,0 +1,88 @@
+/** Takes the pictures in docs/screenshots from the demo: `npm run build`, then `node scripts/screenshots.mjs`. */
+import { spawn } from 'node:child_process'
+import { chromium } from '@playwright/test'
+
+const port = 3188
+const folder = 'docs/screenshots'
+const server = spawn('npx', ['next', 'start', '-p', String(port)], { stdio: 'ignore', detached: true })
+const address = `http://localhost:${port}`
+for (let attempt = 0; attempt < 60; attempt++) {
+  try {
+    if ((await fetch(address)).ok) break
+  } catch {
+    await new Promise((resolve) => setTimeout(resolve, 300))
+  }
+}
+const browser = await chromium.launch({
+  executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+    '--autoplay-policy=no-user-gesture-required',
+  ],
+})
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+const step = async (title) => {
+  await page
+    .getByRole('navigation', { name: 'Steps of the work' })
+    .getByRole('button', { name: new RegExp(`^${title}`) })
+    .click()
+  await page.mouse.move(640, 20)
+}
+const picture = (name) => page.screenshot({ path: `${folder}/${name}.png` })
+
+await page.goto(address)
+await page.getByRole('button', { name: /Open the demo/, disabled: false }).click()
+await page.waitForURL(/project/)
+await page.getByRole('button', { name: 'Let them play' }).click()
+await page.waitForTimeout(4200)
+await picture('players')
+await page.getByRole('button', { name: 'Thank you, stop' }).click()
+await step('Effects')
+await page
+  .getByRole('navigation', { name: 'Tracks with effects' })
+  .getByRole('button', { name: /Sefa/ })
+  .click()
+await page.getByRole('button', { name: /Put an arpeggio/ }).click()
+await page.getByLabel('Rate').selectOption('1/8')
+await page.getByLabel('Direction').selectOption('up and down')
+await page.getByLabel('Octaves').selectOption('2')
+await page.mouse.move(640, 20)
+await page.waitForTimeout(400)
+await picture('effects')
+await page.getByRole('button', { name: /^Print \d+ notes/ }).click()
+await page.mouse.move(640, 20)
+await page.waitForTimeout(400)
+await picture('printed')
+await step('Tracks')
+await page
+  .locator('[data-lane]')
+  .nth(1)
+  .click({ position: { x: 700, y: 30 } })
+await page.waitForTimeout(500)
+await picture('tracks')
+await step('Score')
+await page.waitForSelector('[data-system="0"] g.note')
+await page.locator('[data-system="0"] g.note').nth(10).click({ force: true })
+await page.waitForTimeout(1500)
+await picture('score')
+await step('Deliver')
+await page.getByRole('button', { name: 'Write and check the files' }).click()
+await page.waitForSelector('[data-file$=".musicxml"]', { timeout: 60_000 })
+await page.waitForTimeout(300)
+await picture('deliver')
+await step('Record')
+await page.getByRole('button', { name: 'Record everyone' }).click()
+await page.waitForTimeout(13_000)
+await picture('record')
+await page.getByRole('button', { name: 'Stop', exact: true }).click()
+await page.getByRole('link', { name: 'Shelf' }).click()
+await page.waitForTimeout(1200)
+await picture('shelf')
+await browser.close()
+process.kill(-server.pid, 'SIGTERM')
