@@ -114,17 +114,24 @@ async function engraving(): Promise<Figure[]> {
         const button = [...document.querySelectorAll('nav[aria-label="Steps of the work"] button')].find(
           (each) => each.textContent?.startsWith('Score'),
         ) as HTMLElement
+        ;(globalThis as BenchWindow).longTasks.length = 0
         const start = performance.now()
         button.click()
         while (!document.querySelector('[data-system="0"] g.note'))
           await new Promise((resolve) => setTimeout(resolve, 1))
-        return performance.now() - start
+        const elapsed = performance.now() - start
+        await new Promise((resolve) => setTimeout(resolve, 400))
+        return { elapsed, blocked: Math.max(0, ...(globalThis as BenchWindow).longTasks) }
       })
     }
     const cold = await firstPage()
     const warm: number[] = []
-    for (let i = 0; i < 5; i++) warm.push(await firstPage())
-    const longest = await page.evaluate(() => Math.max(0, ...(globalThis as BenchWindow).longTasks))
+    const blocks: number[] = []
+    for (let i = 0; i < 7; i++) {
+      const { elapsed, blocked } = await firstPage()
+      warm.push(elapsed)
+      blocks.push(blocked)
+    }
     await goTo(page, 'Score')
     await page.waitForSelector('[data-system="1"] g.note')
     await page.waitForTimeout(1500)
@@ -174,7 +181,12 @@ async function engraving(): Promise<Figure[]> {
         700,
       ),
       atMost('first page engraved after opening Score, from warm', median(warm), 'ms', 700),
-      atMost('longest block of the page while engraving', longest, 'ms', 50),
+      atMost(
+        'longest block of the page while the first page is engraved, median of 7',
+        median(blocks),
+        'ms',
+        50,
+      ),
       atMost('one edited note to re-engraved bars, 300 bars, 8 parts', median(edits), 'ms', 200),
     ]
   })

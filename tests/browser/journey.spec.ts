@@ -82,7 +82,8 @@ test('from players to a score file', async ({ page }) => {
     await page.keyboard.press('Control+z')
     await page.keyboard.press('Control+Shift+z')
     await expect(page.getByRole('button', { name: /^Undo: quantise 141 notes/ })).toBeVisible()
-    await page.getByLabel('Instrument of Benno’s piano').selectOption('Harpsichord')
+    await page.getByRole('combobox', { name: 'Instrument of Benno’s piano' }).click()
+    await page.getByRole('option', { name: 'Harpsichord' }).click()
     await page.getByRole('button', { name: 'Mute Orla’s flute' }).click()
     await expect(page.getByRole('button', { name: 'Mute Orla’s flute' })).toHaveAttribute(
       'aria-pressed',

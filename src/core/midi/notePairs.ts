@@ -26,9 +26,9 @@ export function pairNotes(
   messages: readonly (ChannelMessage | undefined)[],
   streamOf: (index: number) => number = () => 0,
 ): PairedNotes {
-  const open = new Map<number, number[]>()
-  const offOf = new Map<number, number>()
-  const onIndexes: number[] = []
+  const open = new Map<number, { offIndex: number; readonly onIndex: number }[]>()
+  const pairs: { offIndex: number; readonly onIndex: number }[] = []
+  let hangingNotes = 0
   let overlappingNotes = 0
   let strayNoteOffs = 0
   for (let index = 0; index < messages.length; index++) {
@@ -37,19 +37,20 @@ export function pairNotes(
     const address = (streamOf(index) * 16 + message.channel - 1) * 128 + message.key
     const waiting = open.get(address)
     if (message.type === 'noteOn') {
-      onIndexes.push(index)
-      if (waiting && waiting.length > 0) {
-        overlappingNotes++
-        waiting.push(index)
-      } else open.set(address, [index])
-    } else if (waiting && waiting.length > 0) offOf.set(waiting.shift()!, index)
-    else strayNoteOffs++
+      const pair = { onIndex: index, offIndex: -1 }
+      pairs.push(pair)
+      hangingNotes++
+      if (waiting) {
+        if (waiting.length > 0) overlappingNotes++
+        waiting.push(pair)
+      } else open.set(address, [pair])
+    } else {
+      const pair = waiting?.shift()
+      if (pair) {
+        pair.offIndex = index
+        hangingNotes--
+      } else strayNoteOffs++
+    }
   }
-  const pairs = onIndexes.map((onIndex) => ({ onIndex, offIndex: offOf.get(onIndex) ?? -1 }))
-  return {
-    pairs,
-    hangingNotes: pairs.filter((pair) => pair.offIndex < 0).length,
-    overlappingNotes,
-    strayNoteOffs,
-  }
+  return { pairs, hangingNotes, overlappingNotes, strayNoteOffs }
 }

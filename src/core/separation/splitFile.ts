@@ -1,5 +1,5 @@
 import type { MidiFile, MidiFileEvent, MidiFileTrack } from '../midi/standardMidiFile/model'
-import { durationTicks, filePartEvents, fileParts, trackName } from '../midi/standardMidiFile/parts'
+import { durationTicks, fileStreams, trackName } from '../midi/standardMidiFile/parts'
 
 /** A part on a track of its own, with every event it had. */
 export interface SeparatedPart {
@@ -15,31 +15,26 @@ export interface SeparatedPart {
  * messages) stays in the conductor track.
  */
 export function splitByChannel(file: MidiFile): { conductor: MidiFileTrack; parts: SeparatedPart[] } {
-  const groups = filePartEvents(file)
-  const named = fileParts(file)
+  const streams = fileStreams(file)
   const endTick = durationTicks(file)
   const title = trackName(file.tracks[0]?.events ?? [])
-  const keepTitle = !groups.some((group) => group.trackIndex === 0) && title !== ''
+  const keepTitle = title !== '' && !streams.some((stream) => stream.trackIndex === 0)
   const conductor: MidiFileEvent[] = keepTitle ? [{ tick: 0, type: 'trackName', text: title }] : []
   for (const track of file.tracks)
     for (const event of track.events)
       if (!('channel' in event) && event.type !== 'trackName') conductor.push(event)
   conductor.sort((a, b) => a.tick - b.tick)
-  const parts = groups.map(({ trackIndex, channel, events }): SeparatedPart => {
-    const part = named.find(
-      (candidate) => candidate.trackIndex === trackIndex && candidate.channel === channel,
-    )
-    const name = part?.name ?? (trackName(file.tracks[trackIndex]!.events) || `Channel ${channel}`)
-    return {
+  const parts = streams.map(
+    ({ trackIndex, channel, name, noteCount, events }): SeparatedPart => ({
       name,
       channel,
-      notes: part?.notes.length ?? 0,
+      notes: noteCount,
       track: {
         events: [{ tick: 0, type: 'trackName', text: name }, ...events],
         endTick: file.tracks[trackIndex]!.endTick,
       },
-    }
-  })
+    }),
+  )
   return { conductor: { events: conductor, endTick }, parts }
 }
 

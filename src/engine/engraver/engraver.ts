@@ -10,6 +10,7 @@ import type { KeySignature, ProjectHead } from '@/core/project/schema'
 import type { Ticks } from '@/core/time/units'
 import { fillLine, usualSpacing } from './fillLine'
 import { drawOpenTies, openTiesOf } from './openTies'
+import { type LinePlaces, placesOf } from './staffPlaces'
 
 /** What the page needs to know of a score before any line of it is engraved. */
 export interface ScoreOutline {
@@ -41,6 +42,11 @@ export interface WrittenPlace {
   readonly mergedNotes: number
 }
 
+/** One line of music, drawn. */
+export interface EngravedLine extends LinePlaces {
+  readonly svg: string
+}
+
 /** The drawing part of the engraving library. */
 export interface EngravingToolkit {
   setOptions(options: Record<string, unknown>): void
@@ -64,7 +70,7 @@ export class Engraver {
   private score: Score | null = null
   private systems: readonly ScoreSystem[] = []
   private musicXmlOf = new Map<number, string>()
-  private readonly cache = new Map<string, string>()
+  private readonly cache = new Map<string, EngravedLine>()
   private widthPx = 900
   private revision = 0
   /** Note spacing that last filled the line that begins at a measure. */
@@ -94,11 +100,11 @@ export class Engraver {
   }
 
   /** One line of music as SVG. */
-  engrave(systemIndex: number): { svg: string; wasCached: boolean } {
+  engrave(systemIndex: number): EngravedLine {
     const musicXml = this.systemMusicXml(systemIndex)
     const address = `${this.widthPx} ${musicXml}`
     const cached = this.cache.get(address)
-    if (cached !== undefined) return { svg: cached, wasCached: true }
+    if (cached !== undefined) return cached
     const system = this.systems[systemIndex]!
     const line = fillLine(
       (spacing) => this.draw(musicXml, spacing, system),
@@ -106,10 +112,10 @@ export class Engraver {
       this.spacings.get(system.from) ?? usualSpacing,
     )
     this.spacings.set(system.from, line.spacing)
-    const svg = drawOpenTies(line.svg, openTiesOf(this.score!, system))
-    this.cache.set(address, svg)
+    const engraved = { svg: drawOpenTies(line.svg, openTiesOf(this.score!, system)), ...placesOf(line.svg) }
+    this.cache.set(address, engraved)
     if (this.cache.size > mostCachedSystems) this.cache.delete(this.cache.keys().next().value!)
-    return { svg, wasCached: false }
+    return engraved
   }
 
   private draw(musicXml: string, spacing: number, system: ScoreSystem): string {

@@ -390,12 +390,16 @@ function ScorePlayhead({
       const host = scroller.current
       if (!element || !host) return
       const ticks = session.positionTicks()
+      if (!isRunning && ticks === 0) {
+        element.style.display = 'none'
+        return
+      }
       // Looking places up makes the browser lay out: only when something moved.
       if (ticks === shownTicks && host.scrollTop === shownScroll) return
       shownTicks = ticks
       shownScroll = host.scrollTop
       const at = placeOnPage(outline, host, ticks)
-      element.style.display = at && (isRunning || ticks > 0) ? 'block' : 'none'
+      element.style.display = at ? 'block' : 'none'
       if (!at) {
         shownTicks = -1
         return

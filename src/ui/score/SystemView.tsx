@@ -1,6 +1,6 @@
 import { memo, useEffect, useLayoutEffect, useRef, useState } from 'react'
 import { noteIdOfElement } from '@/core/formats/musicXml'
-import type { ScoreOutline } from '@/engine/engraver/engraver'
+import type { EngravedLine, ScoreOutline } from '@/engine/engraver/engraver'
 import type { Session } from '@/state/session'
 import { threadOf } from '../theme/threads'
 
@@ -35,8 +35,7 @@ export const SystemView = memo(function SystemView({
   const host = useRef<HTMLDivElement>(null)
   const page = useRef<HTMLDivElement>(null)
   const [isNear, setIsNear] = useState(false)
-  const [svg, setSvg] = useState<string | null>(null)
-  const [marks, setMarks] = useState<{ top: number; height: number; colour: string; name: string }[]>([])
+  const [line, setLine] = useState<EngravedLine | null>(null)
 
   useEffect(() => {
     const element = host.current
@@ -57,7 +56,10 @@ export const SystemView = memo(function SystemView({
     let isGone = false
     session.engraver.engrave(index).then(
       (result) => {
-        if (!isGone) setSvg(result.svg)
+        if (!isGone) {
+          setLine(result)
+          onEngraved(index, result.heightPx)
+        }
       },
       (error) =>
         session.notify(
@@ -68,48 +70,15 @@ export const SystemView = memo(function SystemView({
     return () => {
       isGone = true
     }
-  }, [session, index, isNear, system.fingerprint, outline.revision])
+  }, [session, index, isNear, system.fingerprint, outline.revision, onEngraved])
+
+  useLayoutEffect(() => {
+    if (page.current && line) page.current.innerHTML = line.svg
+  }, [line])
 
   useLayoutEffect(() => {
     const element = page.current
-    if (!element || svg === null) return
-    element.innerHTML = svg
-    const box = element.getBoundingClientRect()
-    onEngraved(index, box.height)
-    const staves = [...element.querySelectorAll('g.measure:first-of-type > g.staff, g.measure > g.staff')]
-    const tops = new Map<string, { top: number; bottom: number }>()
-    const firstMeasure = element.querySelector('g.measure')
-    const firstStaves = firstMeasure ? [...firstMeasure.querySelectorAll(':scope > g.staff')] : staves
-    let staffIndex = 0
-    for (const part of outline.parts)
-      for (let clef = 0; clef < part.clefs.length; clef++) {
-        const lines = firstStaves[staffIndex++]?.querySelectorAll(':scope > path')
-        if (!lines || lines.length === 0) continue
-        const first = lines[0]!.getBoundingClientRect()
-        const last = lines[lines.length - 1]!.getBoundingClientRect()
-        const known = tops.get(part.trackId)
-        tops.set(part.trackId, { top: known?.top ?? first.top - box.top, bottom: last.bottom - box.top })
-      }
-    setMarks(
-      outline.parts.flatMap((part) => {
-        const place = tops.get(part.trackId)
-        return place
-          ? [
-              {
-                top: place.top,
-                height: place.bottom - place.top,
-                colour: threadOf(part.thread).colour,
-                name: part.name,
-              },
-            ]
-          : []
-      }),
-    )
-  }, [svg, index, onEngraved, outline.parts])
-
-  useLayoutEffect(() => {
-    const element = page.current
-    if (!element || svg === null) return
+    if (!element || !line) return
     for (const old of element.querySelectorAll('.is-selected')) {
       old.classList.remove('is-selected')
       ;(old as SVGElement).style.fill = ''
@@ -123,23 +92,24 @@ export const SystemView = memo(function SystemView({
       ;(note as SVGElement).style.fill = '#C92A14'
       ;(note as SVGElement).style.stroke = '#C92A14'
     }
-  }, [svg, selectedNoteId])
+  }, [line, selectedNoteId])
 
   return (
     <div
       ref={host}
       data-system={index}
       className="relative"
-      style={{ minHeight: svg === null ? estimatedHeight : undefined, paddingLeft: marginWidth }}
+      style={{ minHeight: line ? line.heightPx : estimatedHeight, paddingLeft: marginWidth }}
     >
-      {marks.map((mark) => (
-        <div
-          key={`${mark.name} ${mark.top}`}
-          className="absolute left-0 w-[5px] rounded-full"
-          style={{ top: mark.top, height: mark.height, background: mark.colour }}
-          title={mark.name}
-        />
-      ))}
+      {line &&
+        marginMarks(line, outline).map((mark) => (
+          <div
+            key={`${mark.name} ${mark.top}`}
+            className="absolute left-0 w-[5px] rounded-full"
+            style={{ top: mark.top, height: mark.height, background: mark.colour }}
+            title={mark.name}
+          />
+        ))}
       {/* biome-ignore lint/a11y/useKeyWithClickEvents: the same notes are reached by key in the list of the track */}
       {/* biome-ignore lint/a11y/noStaticElementInteractions: a drawing whose noteheads can be pressed */}
       <div
@@ -154,3 +124,22 @@ export const SystemView = memo(function SystemView({
     </div>
   )
 })
+
+/** A mark for each part, from its first staff to its last, in the thread colour of whoever plays it. */
+function marginMarks(line: EngravedLine, outline: ScoreOutline) {
+  let staff = 0
+  return outline.parts.flatMap((part) => {
+    const first = line.staves[staff]
+    staff += part.clefs.length
+    const last = line.staves[staff - 1]
+    if (!first || !last) return []
+    return [
+      {
+        top: first.topPx,
+        height: last.bottomPx - first.topPx,
+        colour: threadOf(part.thread).colour,
+        name: part.name,
+      },
+    ]
+  })
+}

@@ -1,8 +1,10 @@
+import { ChevronDown } from 'lucide-react'
+import { Select } from 'radix-ui'
 import { programNames } from '@/core/midi/generalMidi'
 import { changeTrack } from '@/core/project/commands'
 import type { Instrument, Track } from '@/core/project/schema'
 import { EditableName } from '../controls/EditableName'
-import { Slider } from '../controls/Slider'
+import { FineSlider } from '../controls/FineSlider'
 import { useSession } from '../workspace/sessionContext'
 import { selectTrack } from '../workspace/viewStore'
 
@@ -41,7 +43,7 @@ export function TrackHeading({ track }: { track: Track }) {
           track={track}
           onChange={(instrument) => change('change the instrument', { instrument })}
         />
-        <Slider
+        <FineSlider
           label={`Volume of ${track.name}`}
           className="w-14"
           value={track.volume}
@@ -51,7 +53,7 @@ export function TrackHeading({ track }: { track: Track }) {
           valueText={`${Math.round(track.volume * 100)} %`}
           onChange={(volume) => change('change the volume', { volume }, `volume ${track.id}`)}
         />
-        <Slider
+        <FineSlider
           label={`Pan of ${track.name}`}
           className="w-9"
           value={track.pan}
@@ -102,32 +104,48 @@ function ToggleLetter({
   )
 }
 
-export function InstrumentChoice({
-  track,
-  onChange,
-}: {
-  track: Track
-  onChange: (instrument: Instrument) => void
-}) {
+/** The General MIDI instruments. The list exists only while it is open: a hundred entries for each track would be felt. */
+function InstrumentChoice({ track, onChange }: { track: Track; onChange: (instrument: Instrument) => void }) {
+  const current = track.instrument.kind === 'drums' ? 'drums' : String(track.instrument.program)
   return (
-    <select
-      aria-label={`Instrument of ${track.name}`}
-      className="min-w-0 flex-1 truncate rounded border border-transparent bg-transparent py-0 text-[12px] text-soft hover:border-rule"
-      value={track.instrument.kind === 'drums' ? 'drums' : String(track.instrument.program)}
-      onChange={(event) =>
-        onChange(
-          event.target.value === 'drums'
-            ? { kind: 'drums' }
-            : { kind: 'program', program: Number(event.target.value) },
-        )
+    <Select.Root
+      value={current}
+      onValueChange={(value) =>
+        onChange(value === 'drums' ? { kind: 'drums' } : { kind: 'program', program: Number(value) })
       }
     >
-      {programNames.map((name, program) => (
-        <option key={name} value={program}>
-          {name}
-        </option>
-      ))}
-      <option value="drums">Standard drum kit</option>
-    </select>
+      <Select.Trigger
+        aria-label={`Instrument of ${track.name}`}
+        className="flex min-w-0 flex-1 items-center justify-between gap-1 rounded border border-transparent px-1 text-[12px] text-soft hover:border-rule"
+      >
+        <span className="truncate">{instrumentName(track.instrument)}</span>
+        <ChevronDown size={12} className="shrink-0" aria-hidden />
+      </Select.Trigger>
+      <Select.Portal>
+        <Select.Content
+          position="popper"
+          sideOffset={3}
+          className="z-50 max-h-[60vh] overflow-y-auto rounded-md border border-[#b9ad93] bg-sheet py-1 text-[13px] shadow-lg"
+        >
+          <Select.Viewport>
+            {[...programNames.keys(), 'drums' as const].map((program) => (
+              <Select.Item
+                key={program}
+                value={String(program)}
+                className="px-3 py-0.5 outline-none data-[highlighted]:bg-desk data-[state=checked]:font-bold"
+              >
+                <Select.ItemText>{program === 'drums' ? drumKitName : programNames[program]}</Select.ItemText>
+              </Select.Item>
+            ))}
+          </Select.Viewport>
+        </Select.Content>
+      </Select.Portal>
+    </Select.Root>
   )
+}
+
+const drumKitName = 'Standard drum kit'
+
+function instrumentName(instrument: Instrument): string {
+  return instrument.kind === 'drums' ? drumKitName : programNames[instrument.program]!
 }

@@ -75,7 +75,7 @@ export function drawTexture(
     texture.width = width
     texture.height = height
   }
-  const picture = texture.getContext('2d')!
+  const picture = texture.getContext('2d', { willReadFrequently: true })!
   const image = picture.createImageData(width, height)
   const pixels = new Uint32Array(image.data.buffer)
   // Bytes lie as red, green, blue, alpha: the lowest first.

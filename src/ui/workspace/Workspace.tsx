@@ -2,7 +2,7 @@
 
 import { Redo2, Undo2 } from 'lucide-react'
 import Link from 'next/link'
-import { useEffect } from 'react'
+import { memo, useDeferredValue, useEffect } from 'react'
 import { useStore } from 'zustand'
 import { Button } from '../controls/Button'
 import { EditableName } from '../controls/EditableName'
@@ -17,12 +17,14 @@ import { StepPath } from './StepPath'
 import { useHistory, useProject, useSession, useView } from './sessionContext'
 import { TransportBar } from './TransportBar'
 import { useShortcuts } from './useShortcuts'
+import type { Step } from './viewStore'
 
 /** The open project: the path of steps above, the transport below, the chosen step between. */
 export function Workspace() {
   const session = useSession()
   const project = useProject()
-  const step = useView((state) => state.step)
+  // The path answers at once; the view behind it is prepared in slices, so that the page never stands still.
+  const step = useDeferredValue(useView((state) => state.step))
   useShortcuts()
 
   useEffect(() => {
@@ -62,17 +64,30 @@ export function Workspace() {
       </header>
       <Notices />
       <main className="min-h-0 flex-1">
-        {step === 'players' && <PlayersView />}
-        {step === 'record' && <RecordView />}
-        {step === 'effects' && <EffectsView />}
-        {step === 'tracks' && <TracksView />}
-        {step === 'score' && <ScoreView />}
-        {step === 'deliver' && <DeliverView />}
+        <StepView step={step} />
       </main>
       <TransportBar />
     </div>
   )
 }
+
+/** Rendered again only when the step changes: a press on the path does not render the view that is left. */
+const StepView = memo(function StepView({ step }: { step: Step }) {
+  switch (step) {
+    case 'players':
+      return <PlayersView />
+    case 'record':
+      return <RecordView />
+    case 'effects':
+      return <EffectsView />
+    case 'tracks':
+      return <TracksView />
+    case 'score':
+      return <ScoreView />
+    case 'deliver':
+      return <DeliverView />
+  }
+})
 
 function SaveWord() {
   const status = useStore(useSession().saveStatus)

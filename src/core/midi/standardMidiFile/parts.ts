@@ -27,66 +27,62 @@ export interface FilePart {
   readonly others: readonly MidiFileEvent[]
 }
 
-/** Channel events by track and channel, tracks first, channels in order. */
-export function filePartEvents(
-  file: MidiFile,
-): { trackIndex: number; channel: number; events: MidiFileEvent[] }[] {
-  const parts: { trackIndex: number; channel: number; events: MidiFileEvent[] }[] = []
-  for (const [trackIndex, track] of file.tracks.entries()) {
-    const byChannel = new Map<number, MidiFileEvent[]>()
-    for (const event of track.events) {
-      if (!('channel' in event)) continue
-      const events = byChannel.get(event.channel)
-      if (events) events.push(event)
-      else byChannel.set(event.channel, [event])
-    }
-    for (const channel of [...byChannel.keys()].sort((a, b) => a - b))
-      parts.push({ trackIndex, channel, events: byChannel.get(channel)! })
-  }
-  return parts
+/** The channel events of one track and channel, with what they are called. */
+export interface FileStream {
+  readonly trackIndex: number
+  readonly channel: number
+  readonly name: string
+  readonly program: number | null
+  readonly noteCount: number
+  readonly events: readonly MidiFileEvent[]
+}
+
+/** Channel events by track and channel, tracks first, channels in order; named after the track, else the program. */
+export function fileStreams(file: MidiFile): FileStream[] {
+  return file.tracks.flatMap((track, trackIndex) => {
+    const byChannel: MidiFileEvent[][] = Array.from({ length: 17 }, () => [])
+    for (const event of track.events) if ('channel' in event) byChannel[event.channel]!.push(event)
+    const channels = byChannel.flatMap((events, channel) => (events.length > 0 ? [channel] : []))
+    const own = trackName(track.events)
+    return channels.map((channel) => {
+      const events = byChannel[channel]!
+      let noteCount = 0
+      let program: number | null = null
+      for (const event of events) {
+        if (event.type === 'noteOn') noteCount++
+        else if (event.type === 'program' && program === null) program = event.program
+      }
+      const name = partName(own, channels.length > 1, channel, program)
+      return { trackIndex, channel, name, program, noteCount, events }
+    })
+  })
 }
 
 /**
- * The parts of a file: one for each track and channel with notes, named after the track, else the program. A note
- * without a note-off is ended at the end of its track and counted as hanging.
+ * The parts of a file: one for each track and channel with notes. A note without a note-off is ended at the end of its
+ * track and counted as hanging.
  */
 export function fileParts(file: MidiFile): FilePart[] {
-  const groups = filePartEvents(file)
-  const parts: FilePart[] = []
-  for (const { trackIndex, channel, events } of groups) {
-    const track = file.tracks[trackIndex]!
-    const { pairs, hangingNotes, overlappingNotes, strayNoteOffs } = pairNotes(
-      events as readonly Parameters<typeof pairNotes>[0][number][],
-    )
-    if (pairs.length === 0) continue
-    const notes = pairs.map(({ onIndex, offIndex }): FileNote => {
-      const on = events[onIndex]!
-      const off = offIndex < 0 ? undefined : events[offIndex]
-      if (on.type !== 'noteOn') throw new Error('A pair begins with a note-on')
-      return {
-        onTick: on.tick,
-        offTick: off ? off.tick : Math.max(track.endTick, on.tick),
-        key: on.key,
-        velocity: on.velocity,
-        releaseVelocity: off?.type === 'noteOff' ? off.velocity : 64,
-      }
+  return fileStreams(file)
+    .filter((stream) => stream.noteCount > 0)
+    .map(({ trackIndex, channel, name, program, events }) => {
+      const { pairs, ...counts } = pairNotes(events as Parameters<typeof pairNotes>[0])
+      const { endTick } = file.tracks[trackIndex]!
+      const notes = pairs.map(({ onIndex, offIndex }): FileNote => {
+        const on = events[onIndex]!
+        const off = offIndex < 0 ? undefined : events[offIndex]
+        if (on.type !== 'noteOn') throw new Error('A pair begins with a note-on')
+        return {
+          onTick: on.tick,
+          offTick: off ? off.tick : Math.max(endTick, on.tick),
+          key: on.key,
+          velocity: on.velocity,
+          releaseVelocity: off?.type === 'noteOff' ? off.velocity : 64,
+        }
+      })
+      const others = events.filter((event) => event.type !== 'noteOn' && event.type !== 'noteOff')
+      return { name, trackIndex, channel, program, notes, ...counts, others }
     })
-    const programEvent = events.find((event) => event.type === 'program')
-    const program = programEvent?.type === 'program' ? programEvent.program : null
-    const sharesTrack = groups.some((group) => group.trackIndex === trackIndex && group.channel !== channel)
-    parts.push({
-      name: partName(trackName(track.events), sharesTrack, channel, program),
-      trackIndex,
-      channel,
-      program,
-      notes,
-      hangingNotes,
-      overlappingNotes,
-      strayNoteOffs,
-      others: events.filter((event) => event.type !== 'noteOn' && event.type !== 'noteOff'),
-    })
-  }
-  return parts
 }
 
 export function trackName(events: readonly MidiFileEvent[]): string {
