@@ -246,7 +246,15 @@ function usualCost(grid: BeatGrid, steps: readonly number[]): number {
     } else cost += 0.4
   }
   if (grid.kind === 'triplet' && has(1) !== has(2)) cost += 0.5
+  // A sextuplet is known by its run; one or two strokes off the beat are something else.
+  if (grid.kind === 'sextuplet' && bitCount(struck & 0b111110) < 3) cost += 4
   return cost
+}
+
+function bitCount(bits: number): number {
+  let count = 0
+  for (let rest = bits; rest > 0; rest &= rest - 1) count++
+  return count
 }
 
 /** Viterbi over the grids of the beats that have notes: a piece seldom changes its division from beat to beat. */
