@@ -99,7 +99,7 @@ test('from players to a score file', async ({ page }) => {
       'grand staff, split C4',
     )
     await expect(page.getByTestId('ledger').first()).toContainText('0 doubled, merged')
-    const notehead = page.getByTestId('page').locator('[data-system="0"] g.note').nth(3)
+    const notehead = page.getByTestId('page').locator('[data-system="0"] g.note .notehead').nth(3)
     await notehead.click({ force: true })
     await expect(page.getByTestId('note-details')).toContainText(/played (right on it|\d+ ms (early|late))/)
     await expect(page.getByTestId('note-details')).toContainText(/played, Take 2|printed from/)

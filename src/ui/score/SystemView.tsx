@@ -116,8 +116,7 @@ export const SystemView = memo(function SystemView({
         ref={page}
         className="engraved"
         onClick={(event) => {
-          const note = (event.target as Element).closest('g.note')
-          const noteId = note ? noteIdOfElement(note.id) : undefined
+          const noteId = noteNear(event.clientX, event.clientY)
           if (noteId !== undefined) onPick(noteId)
         }}
       />
@@ -142,4 +141,28 @@ function marginMarks(line: EngravedLine, outline: ScoreOutline) {
       },
     ]
   })
+}
+
+/** How far from a notehead a press still means it. */
+const reachPx = 8
+
+/** The performed note whose notehead is under the pointer, or nearly. */
+function noteNear(x: number, y: number): number | undefined {
+  for (const reach of [0, reachPx / 2, reachPx])
+    for (const [dx, dy] of [
+      [0, 0],
+      [0, 1],
+      [0, -1],
+      [1, 0],
+      [-1, 0],
+      [1, 1],
+      [1, -1],
+      [-1, 1],
+      [-1, -1],
+    ] as const) {
+      const note = document.elementFromPoint(x + dx * reach, y + dy * reach)?.closest('g.note')
+      const noteId = note ? noteIdOfElement(note.id) : undefined
+      if (noteId !== undefined) return noteId
+    }
+  return undefined
 }
