@@ -9,8 +9,8 @@ import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
 import type { KeySignature, ProjectHead } from '@/core/project/schema'
 import type { Ticks } from '@/core/time/units'
 import { fillLine, usualSpacing } from './fillLine'
+import { type LinePlaces, placesOf } from './linePlaces'
 import { drawOpenTies, openTiesOf } from './openTies'
-import { type LinePlaces, placesOf } from './staffPlaces'
 
 /** What the page needs to know of a score before any line of it is engraved. */
 export interface ScoreOutline {
@@ -112,7 +112,10 @@ export class Engraver {
       this.spacings.get(system.from) ?? usualSpacing,
     )
     this.spacings.set(system.from, line.spacing)
-    const engraved = { svg: drawOpenTies(line.svg, openTiesOf(this.score!, system)), ...placesOf(line.svg) }
+    const engraved = {
+      svg: drawOpenTies(line.svg, openTiesOf(this.score!, system)),
+      ...placesOf(line.svg, this.score!, system),
+    }
     this.cache.set(address, engraved)
     if (this.cache.size > mostCachedSystems) this.cache.delete(this.cache.keys().next().value!)
     return engraved

@@ -1,6 +1,7 @@
 import { noteElementId } from '@/core/formats/musicXml'
 import type { Score } from '@/core/notation/score'
 import type { ScoreSystem } from '@/core/notation/systems'
+import { noteheadPlace } from './linePlaces'
 
 interface OpenTies {
   /** Identifiers of noteheads tied into the next line, and from the one before. */
@@ -46,13 +47,6 @@ export function drawOpenTies(svg: string, ties: OpenTies): string {
   if (arcs.length === 0) return svg
   const end = svg.lastIndexOf('</g>', svg.lastIndexOf('</g>') - 1)
   return `${svg.slice(0, end)}<g class="tie">${arcs.join('')}</g>${svg.slice(end)}`
-}
-
-function noteheadPlace(svg: string, id: string): { x: number; y: number } | undefined {
-  const start = svg.indexOf(`<g id="${id}"`)
-  if (start < 0) return undefined
-  const match = /translate\((-?[\d.]+),\s*(-?[\d.]+)\)/.exec(svg.slice(start, start + 600))
-  return match ? { x: Number(match[1]), y: Number(match[2]) } : undefined
 }
 
 function arc(x: number, y: number, width: number): string {

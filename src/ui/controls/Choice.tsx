@@ -20,7 +20,7 @@ export function Choice<Value extends string | number>({
 }) {
   return (
     <label className={`flex items-center gap-2 text-[13px] ${className ?? ''}`}>
-      <span className={isLabelHidden ? 'sr-only' : 'text-soft'}>{label}</span>
+      <span className={isLabelHidden ? 'sr-only' : 'text-soft whitespace-nowrap'}>{label}</span>
       <select
         className="min-w-0 truncate rounded border border-rule bg-sheet px-1.5 py-0.5 font-semibold hover:border-[#b9ad93]"
         value={value}

@@ -12,6 +12,8 @@ import type { TimeView } from '../tracks/timeView'
 import { useLive, useProject, useSession } from '../workspace/sessionContext'
 import { goTo } from '../workspace/viewStore'
 
+const armHeading = (track: Track) => <ArmHeading track={track} />
+
 /** Who is armed, what is being played right now, and every take there is. */
 export function RecordView() {
   const session = useSession()
@@ -72,7 +74,7 @@ export function RecordView() {
             onView={setView}
             laneHeight={76}
             headingWidth={210}
-            heading={(track) => <ArmHeading track={track} />}
+            heading={armHeading}
           />
         </div>
       </div>

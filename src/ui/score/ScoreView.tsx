@@ -6,7 +6,7 @@ import { changeTrack } from '@/core/project/commands'
 import { soundingNotes } from '@/core/project/create'
 import type { Project, ScoreSettings } from '@/core/project/schema'
 import { MeterMap } from '@/core/time/meterMap'
-import type { ScoreOutline, WrittenPlace } from '@/engine/engraver/engraver'
+import type { EngravedLine, ScoreOutline, WrittenPlace } from '@/engine/engraver/engraver'
 import { tempoMapOf } from '@/state/session'
 import { Button } from '../controls/Button'
 import { Choice, ColumnHeading } from '../controls/Choice'
@@ -30,7 +30,7 @@ export function ScoreView() {
     return session.engraving.unwatch
   }, [session, paperWidth])
   const [place, setPlace] = useState<WrittenPlace | null>(null)
-  const heights = useRef(new Map<number, number>())
+  const lines = useRef(new Map<number, EngravedLine>())
   const scroller = useRef<HTMLDivElement>(null)
   const selectedId = selected.size === 1 ? [...selected][0]! : null
 
@@ -69,7 +69,7 @@ export function ScoreView() {
     },
     [session],
   )
-  const onEngraved = useCallback((index: number, height: number) => heights.current.set(index, height), [])
+  const onEngraved = useCallback((index: number, line: EngravedLine) => lines.current.set(index, line), [])
 
   const staffCount = outline?.parts.reduce((sum, part) => sum + part.clefs.length, 0) ?? 1
   const hasMusic = project.tracks.some((track) => soundingNotes(track).length > 0)
@@ -108,7 +108,7 @@ export function ScoreView() {
                   outline={outline}
                   system={system}
                   index={index}
-                  estimatedHeight={heights.current.get(index) ?? staffCount * 76}
+                  estimatedHeight={lines.current.get(index)?.heightPx ?? staffCount * 76}
                   selectedNoteId={place?.noteId ?? selectedId}
                   onPick={pick}
                   onEngraved={onEngraved}
@@ -116,7 +116,7 @@ export function ScoreView() {
               ))}
           </div>
         </div>
-        {outline && <ScorePlayhead outline={outline} scroller={scroller} />}
+        {outline && <ScorePlayhead outline={outline} lines={lines} scroller={scroller} />}
       </section>
       <aside
         aria-label="About the note and the account"
@@ -202,7 +202,7 @@ function ReadingSettings({ project, outline }: { project: Project; outline: Scor
     <section aria-label="How it is read" className="mt-6 space-y-2">
       <ColumnHeading>How it is read</ColumnHeading>
       <Choice
-        label="Smallest value"
+        label="Smallest"
         value={settings.smallestValue}
         options={([4, 8, 16, 32] as const).map((value) => ({ value, text: smallestNames[value] }))}
         onChange={(smallestValue) => change('smallest value', { smallestValue })}
@@ -233,15 +233,15 @@ function ReadingSettings({ project, outline }: { project: Project; outline: Scor
         onChange={(chordWindowMs) => change('chord window', { chordWindowMs })}
       />
       <Choice
-        label="Leave out below"
+        label="Quieter than"
         value={settings.minVelocity}
         options={uniqueOptions([0, 2, 5, 10, 20], settings.minVelocity, 'velocity')}
         onChange={(minVelocity) => change('velocity floor', { minVelocity })}
       />
       <Choice
-        label="Leave out under"
+        label="Shorter than"
         value={settings.minLengthMs}
-        options={uniqueOptions([0, 20, 40, 60], settings.minLengthMs, 'ms')}
+        options={uniqueOptions([0, 20, 40, 60], settings.minLengthMs, 'left out')}
         onChange={(minLengthMs) => change('length floor', { minLengthMs })}
       />
       <Choice
@@ -276,7 +276,19 @@ function uniqueOptions(
 ): { value: number; text: string }[] {
   return [...new Set([...values, current])]
     .sort((a, b) => a - b)
-    .map((value) => ({ value, text: unit === 'velocity' ? `velocity ${value}` : `${value} ms` }))
+    .map((value) => ({
+      value,
+      text:
+        unit === 'velocity'
+          ? value === 0
+            ? 'keep all'
+            : `${value}, left out`
+          : value === 0
+            ? 'keep all'
+            : unit === 'left out'
+              ? `${value} ms, left out`
+              : `${value} ms`,
+    }))
 }
 
 function SplitField({ splitKey, onChange }: { splitKey: number; onChange: (key: number) => void }) {
@@ -371,9 +383,11 @@ function NoteDetails({
 /** The playing position on the page, between the noteheads around it. */
 function ScorePlayhead({
   outline,
+  lines,
   scroller,
 }: {
   outline: ScoreOutline
+  lines: React.RefObject<ReadonlyMap<number, EngravedLine>>
   scroller: React.RefObject<HTMLElement | null>
 }) {
   const session = useSession()
@@ -398,7 +412,7 @@ function ScorePlayhead({
       if (ticks === shownTicks && host.scrollTop === shownScroll) return
       shownTicks = ticks
       shownScroll = host.scrollTop
-      const at = placeOnPage(outline, host, ticks)
+      const at = placeOnPage(outline, lines.current, host, ticks)
       element.style.display = at ? 'block' : 'none'
       if (!at) {
         shownTicks = -1
@@ -416,7 +430,7 @@ function ScorePlayhead({
     }
     frame = requestAnimationFrame(draw)
     return () => cancelAnimationFrame(frame)
-  }, [session, outline, scroller, isRunning])
+  }, [session, outline, lines, scroller, isRunning])
   return (
     <div
       ref={line}
@@ -428,26 +442,33 @@ function ScorePlayhead({
   )
 }
 
-function placeOnPage(outline: ScoreOutline, host: HTMLElement, ticks: number) {
+/** Where a position is on the page: between the noteheads before and after it; null when its line is not drawn. */
+function placeOnPage(
+  outline: ScoreOutline,
+  lines: ReadonlyMap<number, EngravedLine>,
+  host: HTMLElement,
+  ticks: number,
+) {
   const bar = outline.measures.findIndex(
     (measure) => ticks >= measure.startTicks && ticks < measure.startTicks + measure.lengthTicks,
   )
-  if (bar < 0) return null
   const systemIndex = outline.systems.findIndex((system) => bar >= system.from && bar < system.to)
-  const element = host.querySelector(`[data-system="${systemIndex}"]`)
-  const measures = element?.querySelectorAll('g.measure')
-  const drawn = measures?.[bar - outline.systems[systemIndex]!.from]
-  if (!drawn) return null
-  const box = drawn.getBoundingClientRect()
+  const line = lines.get(systemIndex)
+  const drawing = host.querySelector(`[data-system="${systemIndex}"] .engraved`)
+  if (bar < 0 || !line || !drawing || line.staves.length === 0) return null
+  const box = drawing.getBoundingClientRect()
   const hostBox = host.getBoundingClientRect()
-  const measure = outline.measures[bar]!
-  const within = (ticks - measure.startTicks) / measure.lengthTicks
-  const notes = [...drawn.querySelectorAll('g.note, g.rest, g.mRest')]
-  const firstNote = notes.reduce((left, note) => Math.min(left, note.getBoundingClientRect().left), box.right)
-  const x = firstNote + within * (box.right - firstNote)
-  const top = Math.max(box.top - 6, hostBox.top)
-  const bottom = Math.min(box.bottom + 6, hostBox.bottom)
-  return bottom > top
-    ? { x, top, height: bottom - top, systemIndex, bar }
-    : { x, top: hostBox.top, height: 0, systemIndex, bar }
+  const next = line.moments.findIndex((moment) => moment.ticks > ticks)
+  const lastMeasure = outline.measures[outline.systems[systemIndex]!.to - 1]!
+  const end = { ticks: lastMeasure.startTicks + lastMeasure.lengthTicks, xPx: box.width - 4 }
+  const after = next < 0 ? end : line.moments[next]!
+  const before = line.moments[next < 0 ? line.moments.length - 1 : next - 1] ?? {
+    ticks: outline.measures[bar]!.startTicks,
+    xPx: after.xPx,
+  }
+  const share = after.ticks > before.ticks ? (ticks - before.ticks) / (after.ticks - before.ticks) : 0
+  const x = box.left + before.xPx + (after.xPx - before.xPx) * Math.max(0, share)
+  const top = Math.max(box.top + line.staves[0]!.topPx - 8, hostBox.top)
+  const bottom = Math.min(box.top + line.staves.at(-1)!.bottomPx + 8, hostBox.bottom)
+  return { x, top, height: Math.max(0, bottom - top), systemIndex, bar }
 }

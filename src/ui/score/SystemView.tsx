@@ -30,7 +30,7 @@ export const SystemView = memo(function SystemView({
   estimatedHeight: number
   selectedNoteId: number | null
   onPick: (noteId: number) => void
-  onEngraved: (index: number, heightPx: number) => void
+  onEngraved: (index: number, line: EngravedLine) => void
 }) {
   const host = useRef<HTMLDivElement>(null)
   const page = useRef<HTMLDivElement>(null)
@@ -58,7 +58,7 @@ export const SystemView = memo(function SystemView({
       (result) => {
         if (!isGone) {
           setLine(result)
-          onEngraved(index, result.heightPx)
+          onEngraved(index, result)
         }
       },
       (error) =>

@@ -1,4 +1,4 @@
-import { type ReactNode, useCallback, useEffect, useRef, useState } from 'react'
+import { memo, type ReactNode, useCallback, useEffect, useRef, useState } from 'react'
 import { soundingNotes } from '@/core/project/create'
 import type { Track } from '@/core/project/schema'
 import { MeterMap } from '@/core/time/meterMap'
@@ -17,7 +17,7 @@ const rulerHeight = 24
  * All tracks along time, one lane each, with a heading at the left. Only the lanes in sight are drawn and only their
  * headings exist, so that hundreds of tracks and a hundred thousand notes scroll freely.
  */
-export function Lanes({
+export const Lanes = memo(function Lanes({
   tracks,
   view,
   onView,
@@ -203,4 +203,4 @@ export function Lanes({
       </div>
     </section>
   )
-}
+})

@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useRef, useState } from 'react'
+import { memo, useEffect, useMemo, useRef, useState } from 'react'
 import { deleteNotes, moveNotes, setVelocity, stretchNotes } from '@/core/editing/notes'
 import { keyName, type Note, type NoteId } from '@/core/event/note'
 import { percussionNames } from '@/core/midi/generalMidi'
@@ -33,7 +33,7 @@ type Drag =
   | { kind: 'velocity'; ids: ReadonlySet<NoteId>; velocity: number }
 
 /** One track's notes by key and time: select, move, stretch, draw, delete and hear them. */
-export function PianoRoll({
+export const PianoRoll = memo(function PianoRoll({
   track,
   view,
   onView,
@@ -224,6 +224,10 @@ export function PianoRoll({
     const base = size.height - 4
     context.fillStyle = paperColours.paper
     context.fillRect(keyColumn, size.height - velocityHeight, width, velocityHeight)
+    context.fillStyle = paperColours.soft
+    context.font = `11px ${canvasFont}`
+    context.textAlign = 'left'
+    context.fillText('velocity', keyColumn + 6, size.height - velocityHeight + 9)
     const endTicks = ticksAtX(view, width)
     context.fillStyle = threadOf(track.thread).colour
     let lastColumn = -1
@@ -482,4 +486,4 @@ export function PianoRoll({
       />
     </div>
   )
-}
+})

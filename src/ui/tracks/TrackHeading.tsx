@@ -1,5 +1,6 @@
 import { ChevronDown } from 'lucide-react'
 import { Select } from 'radix-ui'
+import { memo } from 'react'
 import { programNames } from '@/core/midi/generalMidi'
 import { changeTrack } from '@/core/project/commands'
 import type { Instrument, Track } from '@/core/project/schema'
@@ -9,7 +10,7 @@ import { useSession } from '../workspace/sessionContext'
 import { selectTrack } from '../workspace/viewStore'
 
 /** A track's name, instrument, level and place, mute and solo. */
-export function TrackHeading({ track }: { track: Track }) {
+export const TrackHeading = memo(function TrackHeading({ track }: { track: Track }) {
   const session = useSession()
   const apply = session.store.getState().apply
   const change = (label: string, fields: Partial<Track>, group?: string) =>
@@ -75,7 +76,7 @@ export function TrackHeading({ track }: { track: Track }) {
       </button>
     </div>
   )
-}
+})
 
 function ToggleLetter({
   isOn,

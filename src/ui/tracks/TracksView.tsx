@@ -4,6 +4,7 @@ import { type QuantiseGrid, quantiseGrids, quantiseNotes } from '@/core/editing/
 import { keyName } from '@/core/event/note'
 import { changeNotes, chooseClip, deleteTrack, duplicateTrack } from '@/core/project/commands'
 import { projectEndTicks, soundingNotes } from '@/core/project/create'
+import type { Track } from '@/core/project/schema'
 import { TICKS_PER_QUARTER } from '@/core/time/units'
 import { Button } from '../controls/Button'
 import { Choice } from '../controls/Choice'
@@ -15,6 +16,8 @@ import { originWords } from './originWords'
 import { PianoRoll } from './PianoRoll'
 import { TrackHeading } from './TrackHeading'
 import { type TimeView, zoomAround } from './timeView'
+
+const trackHeading = (track: Track) => <TrackHeading track={track} />
 
 /** All tracks along time, and the chosen one in detail. */
 export function TracksView() {
@@ -70,7 +73,7 @@ export function TracksView() {
           onView={setLanesView}
           laneHeight={58}
           headingWidth={320}
-          heading={(each) => <TrackHeading track={each} />}
+          heading={trackHeading}
         />
       </div>
       <div className="flex h-11 shrink-0 items-center gap-2.5 border-b border-rule px-4">

@@ -1,0 +1,139 @@
+import { createDemo } from '@/core/demo/harbourEvening'
+import { moveNotes } from '@/core/editing/notes'
+import { packNotes } from '@/core/event/noteColumns'
+import { changeNotes } from '@/core/project/commands'
+import { headOf } from '@/core/project/content'
+import { soundingNotes } from '@/core/project/create'
+import { Engraver, type EngravingToolkit } from './engraver'
+import { fillLine } from './fillLine'
+
+const demo = createDemo('demo', 0, 'computer-keyboard').project
+const changedOf = (project: typeof demo) =>
+  project.tracks.map((track) => ({ trackId: track.id, notes: packNotes(soundingNotes(track)) }))
+
+/** Verovio in Node: the same library that runs in the engraver's worker. */
+async function toolkit(): Promise<EngravingToolkit & { loads: number }> {
+  const verovio = require('verovio')
+  if (!verovio.module.calledRun)
+    await new Promise<void>((resolve) => (verovio.module.onRuntimeInitialized = resolve))
+  const real = new verovio.toolkit()
+  const counted = {
+    loads: 0,
+    setOptions: (options: Record<string, unknown>) => real.setOptions(options),
+    loadData: (data: string) => {
+      counted.loads++
+      return real.loadData(data) as boolean
+    },
+    renderToSVG: (page: number) => real.renderToSVG(page) as string,
+  }
+  return counted
+}
+
+describe('the engraver', () => {
+  let engraver: Engraver
+  let tools: Awaited<ReturnType<typeof toolkit>>
+
+  beforeAll(async () => {
+    tools = await toolkit()
+    engraver = new Engraver(tools)
+  })
+
+  test('draws each line at the full width, with every note named after the performance', () => {
+    const outline = engraver.update(headOf(demo), changedOf(demo), 740)
+    expect(outline.measures).toHaveLength(16)
+    expect(outline.ledger).toMatchObject({ captured: 255, written: 255 })
+    const drawn = outline.systems.map((_, index) => engraver.engrave(index))
+    const ids = drawn.flatMap((line) =>
+      [...line.svg.matchAll(/<g id="n(\d+)" class="note"/g)].map((match) => Number(match[1])),
+    )
+    const played = demo.tracks.flatMap((track) => soundingNotes(track)).map((note) => note.id)
+    expect(ids.sort((a, b) => a - b)).toEqual(played.sort((a, b) => a - b))
+    for (const line of drawn.slice(0, -1)) expect(line.svg).toMatch(/^<svg width="740px"/)
+  })
+
+  test('says where staves and noteheads are', () => {
+    const line = engraver.engrave(0)
+    expect(line.staves).toHaveLength(4)
+    for (const [index, staff] of line.staves.entries()) {
+      expect(staff.bottomPx).toBeGreaterThan(staff.topPx)
+      if (index > 0) expect(staff.topPx).toBeGreaterThan(line.staves[index - 1]!.bottomPx)
+    }
+    expect(line.moments[0]!.ticks).toBe(0)
+    for (let i = 1; i < line.moments.length; i++) {
+      expect(line.moments[i]!.ticks).toBeGreaterThan(line.moments[i - 1]!.ticks)
+      expect(line.moments[i]!.xPx).toBeGreaterThan(line.moments[i - 1]!.xPx)
+    }
+    expect(line.moments.at(-1)!.xPx).toBeLessThan(740)
+  })
+
+  test('an edit draws its own line anew and takes the others from the cache', () => {
+    const outline = engraver.update(headOf(demo), [], 740)
+    for (const index of outline.systems.keys()) engraver.engrave(index)
+    const track = demo.tracks[0]!
+    const first = soundingNotes(track)[0]!
+    const edited = changeNotes(demo, track.id, (notes) => moveNotes(notes, new Set([first.id]), 0, 1))
+    const next = engraver.update(
+      headOf(edited),
+      [{ trackId: track.id, notes: packNotes(soundingNotes(edited.tracks[0]!)) }],
+      740,
+    )
+    const before = tools.loads
+    for (const index of next.systems.keys()) engraver.engrave(index)
+    // One line changed; fitting its width may take a second try.
+    expect(tools.loads - before).toBeGreaterThanOrEqual(1)
+    expect(tools.loads - before).toBeLessThanOrEqual(3)
+  })
+
+  test('finds where a performed note is written', () => {
+    engraver.update(headOf(demo), changedOf(demo), 740)
+    const note = soundingNotes(demo.tracks[1]!)[0]!
+    expect(engraver.locate(note.id)).toMatchObject({ bar: 1, onsetTicks: 0, systemIndex: 0 })
+    expect(engraver.locate(999_999)).toBeNull()
+  })
+
+  test('a tie over a line break is drawn on both sides', () => {
+    const outline = engraver.update(headOf(demo), [], 740)
+    const flute = demo.tracks[0]!
+    const long = soundingNotes(flute).find(
+      (note) => note.durationTicks > 10_080 * 2.5 && note.onsetTicks > 10_080 * 36,
+    )!
+    const split = { ...headOf(demo) }
+    expect(long).toBeDefined()
+    // Narrow lines of one or two bars: some line ends inside the note.
+    const narrow = engraver.update(split, [], 330)
+    const bar = Math.floor(long.onsetTicks / 40_320)
+    const at = narrow.systems.findIndex((system) => system.from === bar + 1)
+    if (at > 0) {
+      expect(engraver.engrave(at - 1).svg).toContain('<g class="tie">')
+      expect(engraver.engrave(at).svg).toContain('<g class="tie">')
+    }
+    expect(outline.systems.length).toBeLessThan(narrow.systems.length)
+  })
+})
+
+describe('filling a line', () => {
+  const drawn = (width: number) => `<svg width="${width}px" height="100px"></svg>`
+
+  test('finds a spacing for which the line nearly fits, and stretches the rest away', () => {
+    const tried: number[] = []
+    const { svg } = fillLine(
+      (spacing) => {
+        tried.push(spacing)
+        return drawn(100 + spacing * 1500)
+      },
+      740,
+      0.3,
+    )
+    expect(svg).toBe(
+      '<svg width="740px" height="100px" viewBox="0 0 ' +
+        (100 + tried.at(-1)! * 1500) +
+        ' 100" preserveAspectRatio="none"></svg>',
+    )
+    expect(Math.abs(100 + tried.at(-1)! * 1500 - 740) / 740).toBeLessThan(0.05)
+    expect(tried.length).toBeLessThanOrEqual(3)
+  })
+
+  test('a line with too little music stays ragged', () => {
+    expect(fillLine(() => drawn(300), 740, 0.3).svg).toMatch(/^<svg width="300px"/)
+  })
+})
