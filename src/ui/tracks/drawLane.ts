@@ -52,6 +52,20 @@ export function drawLane(
 }
 
 let texture: HTMLCanvasElement | undefined
+const images = new Map<string, ImageData>()
+
+/** A clear picture of a size, used again: making one for each lane and frame would keep the collector busy. */
+function emptyImage(context: CanvasRenderingContext2D, width: number, height: number): ImageData {
+  const size = `${width} ${height}`
+  let image = images.get(size)
+  if (image) image.data.fill(0)
+  else {
+    if (images.size > 4) images.clear()
+    image = context.createImageData(width, height)
+    images.set(size, image)
+  }
+  return image
+}
 
 /**
  * Notes from far away: pixels set one by one in a picture, which costs what the picture holds and not what the notes
@@ -76,7 +90,7 @@ export function drawTexture(
     texture.height = height
   }
   const picture = texture.getContext('2d', { willReadFrequently: true })!
-  const image = picture.createImageData(width, height)
+  const image = emptyImage(picture, width, height)
   const pixels = new Uint32Array(image.data.buffer)
   // Bytes lie as red, green, blue, alpha: the lowest first.
   const value = Number.parseInt(colour.slice(1), 16)
