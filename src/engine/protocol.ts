@@ -58,6 +58,9 @@ export type ToEngine =
   /** Ends the notes that a vanished port still holds. */
   | { readonly type: 'portLost'; readonly portId: string }
   | { readonly type: 'audition'; readonly trackId: string; readonly key: number; readonly velocity: number }
+  /** Turns what was played outside recording into a take, or forgets it. */
+  | { readonly type: 'keepListened'; readonly projectId: string; readonly takeSerial: number }
+  | { readonly type: 'forgetListened' }
   | { readonly type: 'panic' }
 
 export type TransportState =
@@ -84,7 +87,7 @@ export interface Activity {
 
 export type FromEngine =
   | { readonly type: 'transport'; readonly transport: TransportState }
-  | { readonly type: 'activity'; readonly events: readonly Activity[] }
+  | { readonly type: 'activity'; readonly events: readonly Activity[]; readonly listenedNotes: number }
   | {
       readonly type: 'takeFinished'
       readonly takeSerial: number

@@ -51,6 +51,10 @@ export interface LiveState {
   readonly notice: { readonly text: string; readonly isProblem: boolean } | null
   readonly lastTake: (TakeAccount & { readonly name: string }) | null
   readonly interruptedTakes: readonly number[]
+  /** Notes played outside recording that can still become a take. */
+  readonly listenedNotes: number
+  /** The track that waits for whoever plays next. */
+  readonly assigningTrackId: string | null
 }
 
 /** A note that is being recorded right now, for the pictures. */
@@ -82,6 +86,8 @@ export async function openSession(initial: Project, isStored: boolean) {
     notice: null,
     lastTake: null,
     interruptedTakes: [],
+    listenedNotes: 0,
+    assigningTrackId: null,
   }))
   const autosave = startAutosave(store, isStored ? initial : null)
   const lock = holdProject(
@@ -117,6 +123,8 @@ export async function openSession(initial: Project, isStored: boolean) {
         onTransport(message.transport)
         return
       case 'activity':
+        if (message.listenedNotes !== live.getState().listenedNotes)
+          live.setState({ listenedNotes: message.listenedNotes })
         onActivity(message.events)
         return
       case 'takeFinished':
@@ -399,6 +407,7 @@ export async function openSession(initial: Project, isStored: boolean) {
   }
 
   function onActivity(events: readonly Activity[]): void {
+    assignToWhoeverPlays(events)
     for (const event of events) {
       if (event.ticks === null) continue
       for (const trackId of event.trackIds) {
@@ -419,6 +428,20 @@ export async function openSession(initial: Project, isStored: boolean) {
       }
     }
     for (const listener of activityListeners) listener(events)
+  }
+
+  /** A track that waits takes the first stream that plays a note. */
+  function assignToWhoeverPlays(events: readonly Activity[]): void {
+    const trackId = live.getState().assigningTrackId
+    const stroke = trackId === null ? undefined : events.find((event) => event.isOn)
+    if (trackId === null || !stroke) return
+    live.setState({ assigningTrackId: null })
+    store.getState().apply('assign a track by playing', (project) =>
+      changeTrack(project, trackId, (track) => ({
+        ...track,
+        input: { portId: stroke.portId, channel: stroke.channel },
+      })),
+    )
   }
 
   function onTakeFinished(message: Extract<FromEngine, { type: 'takeFinished' }>): void {
@@ -523,14 +546,22 @@ export async function openSession(initial: Project, isStored: boolean) {
   async function record(fromTicks: Ticks): Promise<void> {
     if (store.getState().isReadOnly) return
     await startAudio()
-    let takeSerial = 0
-    // The number is taken at once, so that a take is never confused with another, also after a crash.
-    store.setState((state) => {
-      takeSerial = state.project.nextSerial
-      return { project: { ...state.project, nextSerial: takeSerial + 1 } }
-    })
+    const takeSerial = newTakeSerial()
     await autosave.flush()
     tellEngine({ type: 'record', fromTicks, projectId: initial.id, takeSerial })
+  }
+
+  /** The number is taken at once, so that a take is never confused with another, also after a crash. */
+  function newTakeSerial(): number {
+    const takeSerial = store.getState().project.nextSerial
+    store.setState((state) => ({ project: { ...state.project, nextSerial: takeSerial + 1 } }))
+    return takeSerial
+  }
+
+  /** What was played while nothing recorded becomes a take. */
+  function keepListened(): void {
+    if (store.getState().isReadOnly) return
+    tellEngine({ type: 'keepListened', projectId: initial.id, takeSerial: newTakeSerial() })
   }
 
   function stop(): void {
@@ -589,6 +620,9 @@ export async function openSession(initial: Project, isStored: boolean) {
     seek,
     positionTicks,
     setArmed,
+    keepListened,
+    forgetListened: () => tellEngine({ type: 'forgetListened' }),
+    assignByPlaying: (trackId: string | null) => live.setState({ assigningTrackId: trackId }),
     recoverTake,
     dismissTake,
     notify,

@@ -1,3 +1,4 @@
+import { Listening } from '@/core/capture/listening'
 import { type TakeEvents, TakeRecorder } from '@/core/capture/takeEvents'
 import { type ChainState, flushChain, processChain } from '@/core/effects/chain'
 import type { EffectEvent } from '@/core/effects/noteEffect'
@@ -106,8 +107,10 @@ export class Engine {
   private playback = new Map<string, TrackPlayback>()
   private readonly live = new Map<string, LiveChain>()
   private recording: Recording | null = null
+  private readonly listening = new Listening()
   private activity: Activity[] = []
   private lastActivityMs = 0
+  private reportedNotes = 0
   private lastJournalMs = 0
   private nextSourceId = 1
   private commands: TimedCommand[] = []
@@ -147,6 +150,13 @@ export class Engine {
         break
       case 'audition':
         this.audition(message.trackId, message.key, message.velocity)
+        break
+      case 'keepListened':
+        this.keepListened(message.projectId, message.takeSerial)
+        break
+      case 'forgetListened':
+        this.listening.clear()
+        this.reportActivity(this.world.nowMs())
         break
       case 'panic':
         this.panic()
@@ -273,6 +283,18 @@ export class Engine {
       endMs: nowMs,
       events: recorder.slice(),
     })
+  }
+
+  /** Its first note falls on the first downbeat, at the tempo in force; everything else keeps its distance in time. */
+  private keepListened(projectId: string, takeSerial: number): void {
+    const events = this.listening.take()
+    if (events.count === 0) return
+    const anchorMs = events.timesMs[0]!
+    const endMs = events.timesMs[events.count - 1]!
+    const take = { projectId, takeSerial, startTicks: 0, anchorMs, endMs }
+    const { journal } = this.world
+    this.guardJournal(journal.append(projectId, takeSerial, 0, events).then(() => journal.finish(take)))
+    this.world.toWindow({ type: 'takeFinished', takeSerial, startTicks: 0, anchorMs, endMs, events })
   }
 
   private writeJournal(nowMs: Milliseconds): void {
@@ -488,7 +510,8 @@ export class Engine {
   }
 
   private keep(event: SourceEvent): void {
-    this.recording?.recorder.add(event.portId, event.timeMs, event.status, event.data1, event.data2)
+    const keeper = this.recording?.recorder ?? this.listening
+    keeper.add(event.portId, event.timeMs, event.status, event.data1, event.data2)
   }
 
   private soundLive(track: EngineTrack, event: SourceEvent, key: number, velocity: number): void {
@@ -634,8 +657,10 @@ export class Engine {
 
   private reportActivity(nowMs: Milliseconds): void {
     this.lastActivityMs = nowMs
-    if (this.activity.length === 0) return
-    this.world.toWindow({ type: 'activity', events: this.activity })
+    const listenedNotes = this.listening.noteCount
+    if (this.activity.length === 0 && listenedNotes === this.reportedNotes) return
+    this.reportedNotes = listenedNotes
+    this.world.toWindow({ type: 'activity', events: this.activity, listenedNotes })
     this.activity = []
   }
 

@@ -13,6 +13,7 @@ import { EditableName } from '../controls/EditableName'
 import { threadOf } from '../theme/threads'
 import { useLive, useProject, useSession } from '../workspace/sessionContext'
 import { type Bead, drawThreads, type ThreadPath } from './drawThreads'
+import { ScreenKeys } from './ScreenKeys'
 
 /** Who plays and where it goes: threads from sources to tracks, with the notes moving along them. */
 export function PlayersView() {
@@ -95,6 +96,7 @@ export function PlayersView() {
             Add a track
           </Button>
         </div>
+        {project.sources.some((source) => source.kind === 'computerKeyboard') && <ScreenKeys />}
         <p className="flex items-center gap-2 px-1 text-[13px] text-soft" data-testid="midi-state">
           <Plug size={14} aria-hidden />
           {midi.state === 'asking' && 'Looking for MIDI ports…'}
@@ -164,6 +166,7 @@ function SourceCard({ source, project }: { source: Source; project: Project }) {
 
 function TrackCard({ track, project }: { track: Track; project: Project }) {
   const session = useSession()
+  const isAssigning = useLive((state) => state.assigningTrackId === track.id)
   const apply = session.store.getState().apply
   const thread = threadOf(track.thread)
   const isHeard = project.sources.some((source) =>
@@ -209,21 +212,35 @@ function TrackCard({ track, project }: { track: Track; project: Project }) {
       <p className="truncate text-[12px] text-soft">
         {track.instrument.kind === 'drums' ? 'Drum kit' : programNames[track.instrument.program]}
       </p>
-      <Choice
-        label="hears"
-        className="text-[12px]"
-        value={current?.id ?? ''}
-        options={options}
-        onChange={(id) => {
-          const source = project.sources.find((candidate) => candidate.id === id)
-          apply('change who a track hears', (before) =>
-            changeTrack(before, track.id, (old) => ({
-              ...old,
-              input: source ? source.address : { portId: 'nobody', channel: null },
-            })),
-          )
-        }}
-      />
+      <div className="flex items-center gap-2">
+        <Choice
+          label="hears"
+          className="min-w-0 flex-1 text-[12px]"
+          value={current?.id ?? ''}
+          options={options}
+          onChange={(id) => {
+            const source = project.sources.find((candidate) => candidate.id === id)
+            apply('change who a track hears', (before) =>
+              changeTrack(before, track.id, (old) => ({
+                ...old,
+                input: source ? source.address : { portId: 'nobody', channel: null },
+              })),
+            )
+          }}
+        />
+        <Button
+          look={isAssigning ? 'live' : 'plain'}
+          className="px-2 py-0.5 text-[12px]"
+          aria-pressed={isAssigning}
+          aria-label={
+            isAssigning ? `${track.name} waits for whoever plays` : `Assign ${track.name} by playing`
+          }
+          title="Press, then play one note on any device"
+          onClick={() => session.assignByPlaying(isAssigning ? null : track.id)}
+        >
+          {isAssigning ? 'play now' : 'assign'}
+        </Button>
+      </div>
     </li>
   )
 }

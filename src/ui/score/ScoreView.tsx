@@ -229,19 +229,20 @@ function ReadingSettings({ project, outline }: { project: Project; outline: Scor
       <Choice
         label="Chord window"
         value={settings.chordWindowMs}
-        options={uniqueOptions([15, 30, 45, 60], settings.chordWindowMs, 'ms')}
+        options={uniqueOptions([15, 30, 45, 60], settings.chordWindowMs, ' ms')}
         onChange={(chordWindowMs) => change('chord window', { chordWindowMs })}
       />
+      <p className="pt-1 text-[13px] text-soft">Left out are notes</p>
       <Choice
-        label="Quieter than"
+        label="quieter than"
         value={settings.minVelocity}
-        options={uniqueOptions([0, 2, 5, 10, 20], settings.minVelocity, 'velocity')}
+        options={uniqueOptions([0, 2, 5, 10, 20], settings.minVelocity, '')}
         onChange={(minVelocity) => change('velocity floor', { minVelocity })}
       />
       <Choice
-        label="Shorter than"
+        label="shorter than"
         value={settings.minLengthMs}
-        options={uniqueOptions([0, 20, 40, 60], settings.minLengthMs, 'left out')}
+        options={uniqueOptions([0, 20, 40, 60], settings.minLengthMs, ' ms')}
         onChange={(minLengthMs) => change('length floor', { minLengthMs })}
       />
       <Choice
@@ -269,6 +270,7 @@ function ReadingSettings({ project, outline }: { project: Project; outline: Scor
   )
 }
 
+/** The values offered, with the one in force among them; nothing is left out at 0. */
 function uniqueOptions(
   values: readonly number[],
   current: number,
@@ -276,19 +278,7 @@ function uniqueOptions(
 ): { value: number; text: string }[] {
   return [...new Set([...values, current])]
     .sort((a, b) => a - b)
-    .map((value) => ({
-      value,
-      text:
-        unit === 'velocity'
-          ? value === 0
-            ? 'keep all'
-            : `${value}, left out`
-          : value === 0
-            ? 'keep all'
-            : unit === 'left out'
-              ? `${value} ms, left out`
-              : `${value} ms`,
-    }))
+    .map((value) => ({ value, text: value === 0 ? 'keep all' : `${value}${unit}` }))
 }
 
 function SplitField({ splitKey, onChange }: { splitKey: number; onChange: (key: number) => void }) {

@@ -1,4 +1,4 @@
-import { Circle, OctagonX, Play, SkipBack, Square } from 'lucide-react'
+import { Circle, Ear, OctagonX, Play, SkipBack, Square, X } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { projectEndTicks } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
@@ -15,7 +15,7 @@ export function TransportBar() {
   const isRecording = transport.state === 'recording'
   return (
     <section
-      className={`flex h-[60px] shrink-0 items-center gap-3 border-t px-5 ${isRecording ? 'border-live bg-[#fbe9e3]' : 'border-rule bg-desk'}`}
+      className={`flex h-[60px] shrink-0 items-center gap-2.5 border-t px-5 whitespace-nowrap ${isRecording ? 'border-live bg-[#fbe9e3]' : 'border-rule bg-desk'}`}
       aria-label="Transport"
     >
       <Button
@@ -58,6 +58,7 @@ export function TransportBar() {
       </Button>
       <Position />
       <Tempo />
+      <TapTempo />
       <Meter />
       <label className="flex items-center gap-1.5 text-[13px]">
         <input
@@ -74,7 +75,7 @@ export function TransportBar() {
         click
       </label>
       <label className="flex items-center gap-1.5 text-[13px] text-soft">
-        count-in
+        <span className="max-[1100px]:sr-only">count-in</span>
         <select
           className="rounded border border-rule bg-sheet px-1 py-0.5 font-semibold text-ink"
           value={project.countInBars}
@@ -91,9 +92,10 @@ export function TransportBar() {
         </select>
       </label>
       <div className="ml-auto flex items-center gap-3">
+        <Listened />
         <SoundState />
         <Button title="Silence everything at once (Escape)" onClick={session.panic} className="py-2">
-          <OctagonX size={15} aria-hidden /> Silence
+          <OctagonX size={15} aria-hidden /> <span className="max-[1100px]:sr-only">Silence</span>
         </Button>
       </div>
     </section>
@@ -125,7 +127,7 @@ function Position() {
     return `${bar} · ${beat} · ${String(Math.floor(rest / 100.8)).padStart(2, '0')}`
   })
   return (
-    <div className="w-[120px] pl-1">
+    <div className="w-[104px] shrink-0 pl-1">
       <div className="font-serif text-xl leading-6 font-semibold" data-testid="position">
         {text}
       </div>
@@ -199,6 +201,71 @@ function Meter() {
   )
 }
 
+/** What was played while nothing recorded: it can still become a take. */
+function Listened() {
+  const session = useSession()
+  const notes = useLive((state) => state.listenedNotes)
+  const isStopped = useLive((state) => state.transport.state === 'stopped')
+  if (notes === 0 || !isStopped) return null
+  return (
+    <fieldset className="flex items-center gap-1.5 text-[12px]" aria-label="Always listening">
+      <Button
+        className="px-2 py-2"
+        title="What was just played becomes a take"
+        aria-label={`Keep as a take: ${notes} ${notes === 1 ? 'note' : 'notes'} heard`}
+        onClick={session.keepListened}
+      >
+        <Ear size={14} aria-hidden /> Keep {notes} {notes === 1 ? 'note' : 'notes'}
+      </Button>
+      <Button
+        look="quiet"
+        className="px-1.5 py-1"
+        aria-label="Forget what was heard"
+        title="Forget it"
+        onClick={session.forgetListened}
+      >
+        <X size={13} aria-hidden />
+      </Button>
+    </fieldset>
+  )
+}
+
+/** Taps further apart than this begin a new tempo. */
+const longestTapGapMs = 2500
+
+/** The tempo of the last taps, as one presses along. */
+function TapTempo() {
+  const session = useSession()
+  const taps = useRef<number[]>([])
+  const tap = (atMs: number) => {
+    const last = taps.current.at(-1)
+    if (last !== undefined && atMs - last > longestTapGapMs) taps.current = []
+    taps.current = [...taps.current, atMs].slice(-6)
+    const { length } = taps.current
+    if (length < 3) return
+    const tempoBpm = Math.round((60_000 * (length - 1)) / (atMs - taps.current[0]!))
+    if (tempoBpm >= 20 && tempoBpm <= 300)
+      session.store.getState().apply(
+        'tap the tempo',
+        (before) => ({
+          ...before,
+          tempos: before.tempos.map((tempo, index) => (index === 0 ? { ...tempo, tempoBpm } : tempo)),
+        }),
+        'tap tempo',
+      )
+  }
+  return (
+    <Button
+      look="quiet"
+      className="px-1.5 py-1 text-[12px]"
+      title="Press in time, at least three times"
+      onClick={(event) => tap(event.timeStamp)}
+    >
+      tap
+    </Button>
+  )
+}
+
 /** The level as a small thread that swells, and a word when there is no sound. */
 function SoundState() {
   const session = useSession()
@@ -216,7 +283,7 @@ function SoundState() {
     }
   }, [session])
   return (
-    <div className="w-[120px] text-right text-[11px] text-soft">
+    <div className="w-[92px] text-right text-[11px] text-soft max-[1240px]:hidden">
       <div className="ml-auto h-[3px] w-full rounded bg-rule" aria-hidden>
         <div ref={bar} className="h-full rounded bg-verdigris" style={{ width: 0 }} />
       </div>

@@ -1,0 +1,63 @@
+import { expect, test } from '@playwright/test'
+import { failOnPageErrors, goTo, openDemo } from './helpers'
+
+test('what was played while nothing recorded becomes a take with one press', async ({ page }) => {
+  failOnPageErrors(page)
+  await openDemo(page)
+  for (const key of ['KeyA', 'KeyD', 'KeyG']) {
+    await page.keyboard.down(key)
+    await page.waitForTimeout(150)
+    await page.keyboard.up(key)
+    await page.waitForTimeout(60)
+  }
+  const heard = page.getByRole('group', { name: 'Always listening' })
+  await heard.getByRole('button', { name: 'Keep as a take: 3 notes heard' }).click()
+  await expect(heard).toBeHidden()
+  await goTo(page, 'Record')
+  await expect(page.getByTestId('take-account')).toContainText('Take 2: 3 notes heard, 3 on tracks')
+  await goTo(page, 'Tracks')
+  await page
+    .locator('[data-lane]')
+    .nth(3)
+    .click({ position: { x: 800, y: 30 } })
+  await page.getByRole('button', { name: 'Show as list' }).click()
+  await expect(
+    page.getByRole('region', { name: 'List of notes of Your keys' }).getByRole('row').nth(1),
+  ).toContainText('1 · 1 · 00')
+})
+
+test('keys on the screen play, and what was heard can be forgotten', async ({ page }) => {
+  await openDemo(page)
+  const key = page.getByRole('button', { name: 'Play E4' })
+  await key.hover()
+  await page.mouse.down()
+  await expect(page.locator('[data-source="computer-keyboard"]')).toContainText('E4')
+  await page.mouse.up()
+  const heard = page.getByRole('group', { name: 'Always listening' })
+  await expect(heard).toContainText('Keep 1 note')
+  await heard.getByRole('button', { name: 'Forget what was heard' }).click()
+  await expect(heard).toBeHidden()
+})
+
+test('a track is assigned by playing a note', async ({ page }) => {
+  await openDemo(page)
+  await page.getByRole('button', { name: 'Assign Orla’s flute by playing' }).click()
+  await expect(page.getByRole('button', { name: 'Orla’s flute waits for whoever plays' })).toBeVisible()
+  await page.keyboard.press('KeyF')
+  await expect(page.locator('[data-track]').first().getByLabel('hears')).toHaveValue('computer-keyboard')
+  await expect(page.getByText('Your keys drives 2 tracks.')).toBeVisible()
+  await expect(page.getByText('Orla’s flute reaches no track.')).toBeVisible()
+})
+
+test('the tempo can be tapped, and is one step to undo', async ({ page }) => {
+  await openDemo(page)
+  const tap = page.getByRole('button', { name: 'tap', exact: true })
+  for (let i = 0; i < 4; i++) {
+    await tap.click()
+    await page.waitForTimeout(450)
+  }
+  const tempo = page.getByLabel('Tempo in quarters a minute')
+  await expect(tempo).not.toHaveValue('92')
+  await page.getByRole('button', { name: /^Undo: tap the tempo/ }).click()
+  await expect(tempo).toHaveValue('92')
+})
