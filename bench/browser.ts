@@ -246,7 +246,7 @@ async function capture(): Promise<Figure[]> {
         // One note on each channel first: every stream takes its place.
         window.startDevice(performance.timeOrigin + performance.now(), 32)
         await wait(1500)
-        await session.record(0)
+        await session.record()
         while (session.live.getState().transport.state !== 'recording' || session.positionTicks() < 0)
           await wait(20)
         await wait(200)

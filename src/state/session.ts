@@ -8,6 +8,7 @@ import { addSource, addTake, changeTrack } from '@/core/project/commands'
 import { projectEndTicks, soundingNotes } from '@/core/project/create'
 import type { Project, Track } from '@/core/project/schema'
 import { listenersOf } from '@/core/routing/route'
+import { MeterMap } from '@/core/time/meterMap'
 import { TempoMap } from '@/core/time/tempoMap'
 import type { Ticks } from '@/core/time/units'
 import { type ClockSample, epochNowMs } from '@/engine/clock'
@@ -481,6 +482,10 @@ export async function openSession(initial: Project, isStored: boolean) {
       .getState()
       .apply(`record ${name}`, (before) => addTake(before, take, recorded.tracks, recorded.nextNoteId))
     live.setState({
+      // The next pass begins where this one did.
+      ...(live.getState().transport.state === 'stopped' && {
+        transport: { state: 'stopped', ticks: message.startTicks },
+      }),
       lastTake: { ...recorded.account, name },
       interruptedTakes: live.getState().interruptedTakes.filter((serial) => serial !== message.takeSerial),
     })
@@ -543,12 +548,21 @@ export async function openSession(initial: Project, isStored: boolean) {
     return play(fromTicks, endTicks)
   }
 
-  async function record(fromTicks: Ticks): Promise<void> {
+  async function record(): Promise<void> {
     if (store.getState().isReadOnly) return
+    const fromTicks = recordingStartTicks()
     await startAudio()
     const takeSerial = newTakeSerial()
     await autosave.flush()
     tellEngine({ type: 'record', fromTicks, projectId: initial.id, takeSerial })
+  }
+
+  /** Where recording begins: the bar of the playing position, while there is music there; else the beginning. */
+  function recordingStartTicks(): Ticks {
+    const { project } = store.getState()
+    const { transport } = live.getState()
+    if (transport.state !== 'stopped' || transport.ticks >= projectEndTicks(project)) return 0
+    return new MeterMap(project.meters).measureAt(transport.ticks).startTicks
   }
 
   /** The number is taken at once, so that a take is never confused with another, also after a crash. */
@@ -620,6 +634,7 @@ export async function openSession(initial: Project, isStored: boolean) {
     seek,
     positionTicks,
     setArmed,
+    recordingStartTicks,
     keepListened,
     forgetListened: () => tellEngine({ type: 'forgetListened' }),
     assignByPlaying: (trackId: string | null) => live.setState({ assigningTrackId: trackId }),

@@ -61,3 +61,27 @@ test('the tempo can be tapped, and is one step to undo', async ({ page }) => {
   await page.getByRole('button', { name: /^Undo: tap the tempo/ }).click()
   await expect(tempo).toHaveValue('92')
 })
+
+test('recording from a bar in the middle keeps what is around it, and a take can be deleted with undo', async ({
+  page,
+}) => {
+  await openDemo(page)
+  await goTo(page, 'Tracks')
+  // The ruler of the lanes sets the playing position: into bar 5.
+  await page.getByRole('button', { name: 'Set the playing position' }).click({ position: { x: 232, y: 10 } })
+  await expect(page.getByTestId('position')).toHaveText(/^5 · /)
+  await goTo(page, 'Record')
+  await page.getByRole('button', { name: 'Record everyone from bar 5' }).click()
+  await expect(page.getByTestId('position')).toHaveText(/^7 · /, { timeout: 20_000 })
+  await page.getByRole('button', { name: 'Stop', exact: true }).click()
+  await expect(page.getByTestId('take-account')).toContainText(/Take 2: \d\d notes heard/)
+  await expect(page.getByTestId('position')).toHaveText(/^5 · 1 · 00/)
+  await goTo(page, 'Score')
+  await expect(page.getByTestId('page').locator('g.note').first()).toBeVisible()
+  await expect(page.getByRole('navigation', { name: 'Steps of the work' })).toContainText('16 bars')
+  await goTo(page, 'Record')
+  await page.getByRole('button', { name: 'Delete Take 2', exact: true }).click()
+  await expect(page.getByRole('button', { name: 'Delete Take 2', exact: true })).toHaveCount(0)
+  await page.getByRole('button', { name: /^Undo: delete Take 2/ }).click()
+  await expect(page.getByRole('button', { name: 'Delete Take 2', exact: true })).toBeVisible()
+})

@@ -5,6 +5,7 @@ import {
   changeNotes,
   chooseClip,
   chooseTake,
+  deleteTake,
   deleteTrack,
   drawNote,
   duplicateTrack,
@@ -38,6 +39,36 @@ describe('commands', () => {
     expect(next.tracks[0]).toBe(demo.tracks[0])
     expect(soundingNotes(chooseTake(next, demo.takes[0]!.serial).tracks[2]!)).toHaveLength(51)
     expect(soundingNotes(chooseClip(next, harp.id, clips[0]!.id).tracks[2]!)).toHaveLength(51)
+  })
+
+  test('recording a stretch in the middle keeps what is heard around it, under ids of its own', () => {
+    const bar = 40_320
+    const take = {
+      ...demo.takes[0]!,
+      serial: 9000,
+      name: 'Bars 5 and 6',
+      startTicks: bar * 4,
+      durationMs: (8 * 60_000) / 92,
+    }
+    const note = { ...soundingNotes(harp)[0]!, id: 9001, onsetTicks: bar * 4 }
+    const next = addTake(demo, take, [{ trackId: harp.id, notes: [note], controllers: [] }], 9002)
+    const heard = soundingNotes(next.tracks[2]!)
+    const before = soundingNotes(harp)
+    const outside = before.filter((each) => each.onsetTicks < bar * 4 || each.onsetTicks >= bar * 6)
+    expect(heard).toHaveLength(outside.length + 1)
+    expect(heard.filter((each) => each.onsetTicks >= bar * 4 && each.onsetTicks < bar * 6)).toEqual([note])
+    expect(heard.every((each) => !before.some((old) => old.id === each.id))).toBe(true)
+    expect(next.tracks[2]!.clips[0]!.notes).toBe(harp.clips[0]!.notes)
+  })
+
+  test('a deleted take lets the one before it be heard again', () => {
+    const take = { ...demo.takes[0]!, serial: 9000, name: 'Second' }
+    const note = { ...soundingNotes(harp)[0]!, id: 9001 }
+    const next = addTake(demo, take, [{ trackId: harp.id, notes: [note], controllers: [] }], 9002)
+    const deleted = deleteTake(next, 9000)
+    expect(deleted.takes).toEqual(demo.takes)
+    expect(soundingNotes(deleted.tracks[2]!)).toHaveLength(51)
+    expect(deleteTake(demo, demo.takes[0]!.serial).tracks[2]!.clips).toEqual([])
   })
 
   test('printing makes a track of its own below, switches the effect off and lets the source rest', () => {

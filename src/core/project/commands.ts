@@ -1,6 +1,7 @@
 import type { RecordedTrack } from '../capture/takeToNotes'
 import { printChain } from '../effects/print'
-import type { Note } from '../event/note'
+import { byOnset, type Note } from '../event/note'
+import { TempoMap } from '../time/tempoMap'
 import { newClip, newTrack, soundingNotes } from './create'
 import type { Clip, EffectSlot, Instrument, Project, Source, TakeInfo, Track } from './schema'
 
@@ -103,7 +104,8 @@ export function removeSource(project: Project, sourceId: string): Project {
 
 /**
  * Adds a recorded take: a new clip on each track that was played. Earlier clips are kept, asleep, so that nothing is
- * overwritten and nothing sounds twice.
+ * overwritten and nothing sounds twice; what was heard before and after the recorded stretch is heard on, copied into
+ * the new clip.
  */
 export function addTake(
   project: Project,
@@ -112,16 +114,47 @@ export function addTake(
   nextSerial: number,
 ): Project {
   let serial = nextSerial
+  const tempoMap = new TempoMap(project.tempos)
+  const endTicks = tempoMap.ticksAt(tempoMap.msAt(take.startTicks) + take.durationMs)
+  const isOutside = (tick: number) => tick < take.startTicks || tick >= endTicks
   const tracks = project.tracks.map((track) => {
     const part = recorded.find((candidate) => candidate.trackId === track.id)
     if (!part) return track
-    const clip = newClip(`clip-${serial++}`, take.name, part.notes, {
+    const around = soundingNotes(track)
+      .filter((note) => isOutside(note.onsetTicks))
+      .map((note) => ({ ...note, id: serial++ }))
+    const controllersAround = track.clips
+      .filter((clip) => clip.isSounding)
+      .flatMap((clip) => clip.controllers.filter((event) => isOutside(event.tick)))
+    const clip = newClip(`clip-${serial++}`, take.name, [...around, ...part.notes].sort(byOnset), {
       takeSerial: take.serial,
-      controllers: part.controllers,
+      controllers: [...controllersAround, ...part.controllers],
     })
     return { ...track, clips: [...track.clips.map((old) => ({ ...old, isSounding: false })), clip] }
   })
   return { ...project, nextSerial: serial, takes: [...project.takes, take], tracks }
+}
+
+/**
+ * Takes a take off the list with its clips; where one of them was heard, the clip before it is heard again. What was
+ * played stays in the journal, so that undo brings all of it back.
+ */
+export function deleteTake(project: Project, takeSerial: number): Project {
+  return {
+    ...project,
+    takes: project.takes.filter((take) => take.serial !== takeSerial),
+    tracks: project.tracks.map((track) => {
+      const left = track.clips.filter((clip) => clip.takeSerial !== takeSerial)
+      if (left.length === track.clips.length) return track
+      const isStillHeard = left.some((clip) => clip.isSounding)
+      return {
+        ...track,
+        clips: isStillHeard
+          ? left
+          : left.map((clip, index) => ({ ...clip, isSounding: index === left.length - 1 })),
+      }
+    }),
+  }
 }
 
 /** Of the clips of a track, the one that is heard and written. */

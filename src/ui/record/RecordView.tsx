@@ -1,7 +1,9 @@
+import { Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { chooseTake } from '@/core/project/commands'
+import { chooseTake, deleteTake } from '@/core/project/commands'
 import { projectEndTicks } from '@/core/project/create'
 import type { Track } from '@/core/project/schema'
+import { MeterMap } from '@/core/time/meterMap'
 import { TICKS_PER_QUARTER } from '@/core/time/units'
 import { Button } from '../controls/Button'
 import { ColumnHeading } from '../controls/Choice'
@@ -26,6 +28,10 @@ export function RecordView() {
   )
   const apply = session.store.getState().apply
   const armed = project.tracks.filter((track) => track.isArmed && track.input)
+  const startBar =
+    transport.state === 'stopped'
+      ? new MeterMap(project.meters).measureAt(session.recordingStartTicks()).index + 1
+      : 1
   const allArmed = project.tracks.every((track) => track.isArmed || !track.input)
 
   return (
@@ -60,8 +66,8 @@ export function RecordView() {
                   Arm all
                 </Button>
               )}
-              <Button look="live" disabled={armed.length === 0} onClick={() => void session.record(0)}>
-                Record everyone
+              <Button look="live" disabled={armed.length === 0} onClick={() => void session.record()}>
+                Record everyone{startBar > 1 && ` from bar ${startBar}`}
               </Button>
             </span>
           )}
@@ -136,6 +142,15 @@ export function RecordView() {
                       Hear this one
                     </Button>
                   )}
+                  <Button
+                    look="quiet"
+                    className="ml-auto px-1.5 py-0.5"
+                    aria-label={`Delete ${take.name}`}
+                    title="Delete the take; undo brings it back"
+                    onClick={() => apply(`delete ${take.name}`, (before) => deleteTake(before, take.serial))}
+                  >
+                    <Trash2 size={13} aria-hidden />
+                  </Button>
                 </div>
               </li>
             )

@@ -43,8 +43,8 @@ export function TransportBar() {
       )}
       <Button
         look={isRecording ? 'live' : 'plain'}
-        onClick={() => (isRecording ? session.stop() : void session.record(0))}
-        title="Record every armed track from bar 1 (Shift+R)"
+        onClick={() => (isRecording ? session.stop() : void session.record())}
+        title="Record every armed track from the bar of the playing position (Shift+R)"
         aria-pressed={isRecording}
         className="w-[116px] justify-center py-2"
       >

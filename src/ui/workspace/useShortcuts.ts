@@ -29,7 +29,7 @@ export function useShortcuts(): void {
       else if (event.shiftKey && event.code === 'KeyR') {
         event.preventDefault()
         if (transport.state === 'recording') session.stop()
-        else void session.record(0)
+        else void session.record()
       } else if (/^Digit[1-6]$/.test(event.code) && !event.shiftKey)
         goTo(steps[Number(event.code.slice(5)) - 1]!)
     }
