@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test'
+import chromium from './tests/chromium.json'
 
 const port = Number(process.env.PORT ?? 3123)
 
@@ -15,17 +16,8 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     acceptDownloads: true,
     launchOptions: {
-      executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-      args: [
-        '--no-sandbox',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-        '--autoplay-policy=no-user-gesture-required',
-      ],
+      executablePath: process.env.CHROMIUM ?? chromium.path,
+      args: chromium.arguments,
     },
   },
   webServer: {

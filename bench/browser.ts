@@ -2,22 +2,12 @@ import { type ChildProcess, spawn } from 'node:child_process'
 import { readdirSync, readFileSync } from 'node:fs'
 import { type Browser, chromium, type Page } from '@playwright/test'
 import type { Session } from '../src/state/session'
+import browserToUse from '../tests/chromium.json'
 import { atLeast, atMost, type Figure, median, percentile } from './figure'
 import { denseFile, performedPiece } from './pieces'
 
 const port = 3177
 const address = `http://localhost:${port}`
-const baseArguments = [
-  '--no-sandbox',
-  '--disable-gpu',
-  '--disable-quic',
-  '--no-first-run',
-  '--disable-background-networking',
-  '--disable-component-update',
-  '--disable-sync',
-  '--autoplay-policy=no-user-gesture-required',
-]
-
 type BenchWindow = typeof globalThis & { unbrokenSession: Session; longTasks: number[] }
 
 export async function browserFigures(say: (text: string) => void): Promise<Figure[]> {
@@ -58,8 +48,8 @@ async function withBrowser<Result>(
   work: (browser: Browser) => Promise<Result>,
 ): Promise<Result> {
   const browser = await chromium.launch({
-    executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-    args: [...baseArguments, ...more],
+    executablePath: process.env.CHROMIUM ?? browserToUse.path,
+    args: [...browserToUse.arguments, ...more],
   })
   try {
     return await work(browser)

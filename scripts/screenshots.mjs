@@ -1,7 +1,9 @@
 /** Takes the pictures in docs/screenshots from the demo: `npm run build`, then `node scripts/screenshots.mjs`. */
 import { spawn } from 'node:child_process'
+import { readFileSync } from 'node:fs'
 import { chromium } from '@playwright/test'
 
+const browserToUse = JSON.parse(readFileSync('tests/chromium.json', 'utf8'))
 const port = 3188
 const folder = 'docs/screenshots'
 const server = spawn('npx', ['next', 'start', '-p', String(port)], { stdio: 'ignore', detached: true })
@@ -14,17 +16,8 @@ for (let attempt = 0; attempt < 60; attempt++) {
   }
 }
 const browser = await chromium.launch({
-  executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-    '--autoplay-policy=no-user-gesture-required',
-  ],
+  executablePath: process.env.CHROMIUM ?? browserToUse.path,
+  args: browserToUse.arguments,
 })
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
 const step = async (title) => {

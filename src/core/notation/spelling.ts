@@ -45,11 +45,6 @@ export function spellPitches(keys: readonly number[], signature: KeySignature): 
   return keys.map((key, index) => pitchWithLetter(key, spelledLetters[index]!, signature))
 }
 
-/** Spells one key alone, by the signature: for what has no context. */
-export function spellInKey(key: number, signature: KeySignature): SpelledPitch {
-  return pitchWithLetter(key, letterInKey(key % 12, signature), signature)
-}
-
 function pitchWithLetter(key: number, letter: number, signature: KeySignature): SpelledPitch {
   const pitchClass = key % 12
   let alter = mod(pitchClass - pitchClassOfLetter[letter]! + 6, 12) - 6

@@ -9,9 +9,6 @@ import {
   type Track,
 } from './schema'
 
-/** Colours of threads that there are; the ninth voice starts again with another line pattern. */
-export const threadCount = 8
-
 export function emptyProject(id: string, name: string, nowMs: number): Project {
   return {
     schemaVersion: projectSchemaVersion,

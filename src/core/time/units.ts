@@ -12,11 +12,6 @@ export type BeatsPerMinute = number & { readonly __unit?: 'bpm' }
  */
 export const TICKS_PER_QUARTER = 10_080
 
-/** Ticks of a note value given as the denominator of a whole note: 4 is a quarter, 16 a sixteenth. */
-export function noteValueTicks(denominator: number): Ticks {
-  return (TICKS_PER_QUARTER * 4) / denominator
-}
-
 /** Scales a position from one division (ticks per quarter) to another, to the nearest tick. */
 export function rescaleTicks(ticks: number, fromDivision: number, toDivision: number): number {
   return fromDivision === toDivision ? ticks : Math.round((ticks * toDivision) / fromDivision)

@@ -1,6 +1,4 @@
-import { Slider as RadixSlider } from 'radix-ui'
-
-/** A labelled slider; the value is shown by the caller where it is wanted. */
+/** A small slider: the browser's own, since a track list has two for each of many tracks. */
 export function Slider({
   label,
   value,
@@ -18,25 +16,21 @@ export function Slider({
   step: number
   onChange: (value: number) => void
   className?: string
-  valueText?: string
+  valueText: string
 }) {
   return (
-    <RadixSlider.Root
-      className={`relative flex h-5 touch-none items-center select-none ${className ?? 'w-28'}`}
-      value={[value]}
+    <input
+      type="range"
+      className={`h-4 ${className ?? 'w-28'}`}
+      aria-label={label}
+      aria-valuetext={valueText}
+      title={`${label}: ${valueText}`}
+      value={value}
       min={min}
       max={max}
       step={step}
-      onValueChange={([next]) => next !== undefined && onChange(next)}
-    >
-      <RadixSlider.Track className="relative h-[3px] grow rounded bg-rule">
-        <RadixSlider.Range className="absolute h-full rounded bg-soft" />
-      </RadixSlider.Track>
-      <RadixSlider.Thumb
-        className="block h-3.5 w-2 rounded-sm border border-ink bg-sheet hover:bg-desk"
-        aria-label={label}
-        aria-valuetext={valueText}
-      />
-    </RadixSlider.Root>
+      onChange={(event) => onChange(event.target.valueAsNumber)}
+      onClick={(event) => event.stopPropagation()}
+    />
   )
 }

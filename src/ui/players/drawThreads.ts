@@ -1,4 +1,5 @@
 import type { Thread } from '../theme/threads'
+import { prepareCanvas } from '../tracks/canvas'
 
 interface Point {
   readonly x: number
@@ -33,16 +34,7 @@ export function drawThreads(
   paths: readonly ThreadPath[],
   beads: readonly Bead[],
 ): void {
-  const ratio = window.devicePixelRatio || 1
-  if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
-    canvas.width = Math.round(width * ratio)
-    canvas.height = Math.round(height * ratio)
-    canvas.style.width = `${width}px`
-    canvas.style.height = `${height}px`
-  }
-  const context = canvas.getContext('2d')!
-  context.setTransform(ratio, 0, 0, ratio, 0, 0)
-  context.clearRect(0, 0, width, height)
+  const context = prepareCanvas(canvas, width, height)
   context.lineCap = 'round'
   for (const path of paths) {
     context.strokeStyle = path.thread.colour

@@ -5,7 +5,7 @@ import { programNames } from '@/core/midi/generalMidi'
 import { changeTrack } from '@/core/project/commands'
 import type { Instrument, Track } from '@/core/project/schema'
 import { EditableName } from '../controls/EditableName'
-import { FineSlider } from '../controls/FineSlider'
+import { Slider } from '../controls/Slider'
 import { useSession } from '../workspace/sessionContext'
 import { selectTrack } from '../workspace/viewStore'
 
@@ -44,7 +44,7 @@ export const TrackHeading = memo(function TrackHeading({ track }: { track: Track
           track={track}
           onChange={(instrument) => change('change the instrument', { instrument })}
         />
-        <FineSlider
+        <Slider
           label={`Volume of ${track.name}`}
           className="w-14"
           value={track.volume}
@@ -54,7 +54,7 @@ export const TrackHeading = memo(function TrackHeading({ track }: { track: Track
           valueText={`${Math.round(track.volume * 100)} %`}
           onChange={(volume) => change('change the volume', { volume }, `volume ${track.id}`)}
         />
-        <FineSlider
+        <Slider
           label={`Pan of ${track.name}`}
           className="w-9"
           value={track.pan}
