@@ -1,44 +1,26 @@
 import { type Remote, releaseProxy, wrap } from 'comlink'
 import { createStore } from 'zustand/vanilla'
-import { performPart } from '@/core/capture/performer'
 import { type TakeAccount, takeToNotes } from '@/core/capture/takeToNotes'
-import { standInPlayers, standInPortId, standInPortName } from '@/core/demo/harbourEvening'
 import { columnBuffers, packNotes } from '@/core/event/noteColumns'
-import { addSource, addTake, changeTrack } from '@/core/project/commands'
+import { addTake, changeTrack } from '@/core/project/commands'
 import { projectEndTicks, soundingNotes } from '@/core/project/create'
 import type { Project, Track } from '@/core/project/schema'
-import { listenersOf } from '@/core/routing/route'
 import { MeterMap } from '@/core/time/meterMap'
 import { TempoMap } from '@/core/time/tempoMap'
 import type { Ticks } from '@/core/time/units'
-import { type ClockSample, epochNowMs } from '@/engine/clock'
+import { epochNowMs } from '@/engine/clock'
 import type { ComputeApi } from '@/engine/compute/compute.worker'
 import type { EngraverApi } from '@/engine/engraver/engraver.worker'
 import { journal } from '@/engine/journal/journal'
-import { ComputerKeyboard, type KeyboardSettings } from '@/engine/midiInput/computerKeyboard'
-import {
-  followMidiPorts,
-  listenToPort,
-  type MidiAvailability,
-  type MidiInputPort,
-} from '@/engine/midiInput/midiInputs'
-import type {
-  Activity,
-  EngineTrack,
-  FromEngine,
-  SourceEvent,
-  ToEngine,
-  TransportState,
-} from '@/engine/protocol'
-import { StandInPort } from '@/engine/standIns/standInPort'
-import { bankId } from '@/engine/synth/banks'
-import type { SynthMessage, SynthReport } from '@/engine/synth/commands'
+import type { KeyboardSettings } from '@/engine/midiInput/computerKeyboard'
+import type { MidiAvailability } from '@/engine/midiInput/midiInputs'
+import type { Activity, EngineTrack, FromEngine, ToEngine, TransportState } from '@/engine/protocol'
 import { startAutosave } from './autosave'
 import { startEngraving } from './engraving'
 import { holdProject } from './projectLock'
 import { createProjectStore } from './projectStore'
-
-export type AudioState = 'waiting for a key or click' | 'on' | 'unavailable'
+import { type AudioState, clickSynthChannel, createSound } from './sound'
+import { createSources } from './sources'
 
 /** What is happening right now: nothing of it is stored. */
 export interface LiveState {
@@ -67,7 +49,6 @@ export interface LiveNote {
   endTicks: Ticks | null
 }
 
-const clockEveryMs = 250
 const longestTakeName = 60
 
 export type Session = Awaited<ReturnType<typeof openSession>>
@@ -112,7 +93,6 @@ export async function openSession(initial: Project, isStored: boolean) {
 
   const tellEngine = (message: ToEngine, transfer: Transferable[] = []) =>
     engineWorker.postMessage(message, transfer)
-  const sendInput = (event: SourceEvent) => tellEngine({ type: 'input', events: [event] })
 
   const activityListeners = new Set<(events: readonly Activity[]) => void>()
   let liveNotes: LiveNote[] = []
@@ -143,123 +123,12 @@ export async function openSession(initial: Project, isStored: boolean) {
     live.setState({ notice: { text, isProblem } })
   }
 
-  // ── sound ──
-
-  let audioContext: AudioContext | undefined
-  let synthNode: AudioWorkletNode | undefined
-  const loadedBanks = new Map<string, Promise<void>>()
-  const synthChannels = new Map<string, number>()
-  const synthReportListeners = new Set<(report: SynthReport) => void>()
-  const clickSynthChannel = 0
-
-  function tellSynth(message: SynthMessage, transfer: Transferable[] = []): void {
-    synthNode?.port.postMessage(message, transfer)
-  }
-
-  /** Starts the sound; must be called from a key press or click, as browsers ask. */
-  let startingAudio: Promise<void> | undefined
-  function startAudio(): Promise<void> {
-    if (audioContext && audioContext.state === 'suspended') void audioContext.resume()
-    startingAudio ??= (async () => {
-      try {
-        const context = new AudioContext({ latencyHint: 'interactive' })
-        audioContext = context
-        await context.audioWorklet.addModule('/worklets/synth.js')
-        const node = new AudioWorkletNode(context, 'unbroken-synth', {
-          numberOfInputs: 0,
-          outputChannelCount: [2],
-        })
-        node.connect(context.destination)
-        node.port.onmessage = (event: MessageEvent<SynthReport>) => {
-          if (event.data.type === 'bankFailed')
-            notify(`An instrument could not be loaded: ${event.data.reason}`, true)
-          for (const listener of synthReportListeners) listener(event.data)
-        }
-        synthNode = node
-        const channel = new MessageChannel()
-        node.port.postMessage({ type: 'connect', port: channel.port1 } satisfies SynthMessage, [
-          channel.port1,
-        ])
-        tellEngine({ type: 'connectSynth', port: channel.port2 }, [channel.port2])
-        await context.resume()
-        sampleClock()
-        pushSound(store.getState().project)
-        live.setState({ audio: context.state === 'running' ? 'on' : 'waiting for a key or click' })
-        context.onstatechange = () =>
-          live.setState({ audio: context.state === 'running' ? 'on' : 'waiting for a key or click' })
-      } catch (error) {
-        live.setState({ audio: 'unavailable' })
-        notify(
-          `There is no sound: ${error instanceof Error ? error.message : error}. Recording and everything else work.`,
-          true,
-        )
-      }
-    })()
-    return startingAudio
-  }
-
-  function sampleClock(): void {
-    if (audioContext?.state !== 'running') return
-    const stamp = audioContext.getOutputTimestamp()
-    const sample: ClockSample =
-      stamp.performanceTime && stamp.contextTime
-        ? { contextSeconds: stamp.contextTime, epochMs: performance.timeOrigin + stamp.performanceTime }
-        : { contextSeconds: audioContext.currentTime, epochMs: epochNowMs() }
-    tellEngine({ type: 'clock', sample })
-  }
-  const clockTimer = setInterval(sampleClock, clockEveryMs)
-
-  function loadBank(instrument: number | 'drums'): Promise<void> {
-    const id = bankId(instrument)
-    let loading = loadedBanks.get(id)
-    if (!loading) {
-      loading = fetch(`/instruments/${id}.sf3`)
-        .then((response) => {
-          if (!response.ok) throw new Error(`${response.status}`)
-          return response.arrayBuffer()
-        })
-        .then((bytes) => tellSynth({ type: 'bank', id, bytes }, [bytes]))
-        .catch((error) => {
-          loadedBanks.delete(id)
-          notify(
-            `The instrument could not be fetched (${error instanceof Error ? error.message : error}); the track stays silent until it can.`,
-            true,
-          )
-        })
-      loadedBanks.set(id, loading)
-    }
-    return loading
-  }
-
-  function synthChannelOf(trackId: string): number {
-    let channel = synthChannels.get(trackId)
-    if (channel === undefined) {
-      channel = synthChannels.size + 1
-      synthChannels.set(trackId, channel)
-    }
-    return channel
-  }
-
-  const pushedSound = new Map<string, string>()
-  function pushSound(project: Project): void {
-    if (!synthNode) return
-    const set = (channel: number, instrument: number | 'drums', volume: number, pan: number) => {
-      const wanted = JSON.stringify([instrument, volume, pan])
-      if (pushedSound.get(String(channel)) === wanted) return
-      pushedSound.set(String(channel), wanted)
-      tellSynth({ type: 'instrument', synthChannel: channel, instrument })
-      tellSynth({ type: 'level', synthChannel: channel, volume, pan })
-      void loadBank(instrument)
-    }
-    set(clickSynthChannel, 'drums', 0.7, 0)
-    for (const track of project.tracks)
-      set(
-        synthChannelOf(track.id),
-        track.instrument.kind === 'drums' ? 'drums' : track.instrument.program,
-        track.volume,
-        track.pan,
-      )
-  }
+  const sound = createSound({
+    engine: tellEngine,
+    state: (audio) => live.setState({ audio }),
+    problem: (text) => notify(text, true),
+  })
+  const startAudio = sound.start
 
   // ── the engine's picture of the project ──
 
@@ -268,7 +137,7 @@ export async function openSession(initial: Project, isStored: boolean) {
     const hasSolo = project.tracks.some((track) => track.isSolo)
     const tracks: EngineTrack[] = project.tracks.map((track) => ({
       id: track.id,
-      synthChannel: synthChannelOf(track.id),
+      synthChannel: sound.synthChannelOf(track.id),
       input: track.input,
       isArmed: track.isArmed,
       isAudible: !track.isMuted && (!hasSolo || track.isSolo),
@@ -298,82 +167,20 @@ export async function openSession(initial: Project, isStored: boolean) {
         columnBuffers(columns),
       )
     }
-    pushSound(project)
+    sound.setProject(project)
   }
   pushProject(initial)
   const unsubscribe = store.subscribe((state, previous) => {
     if (state.project !== previous.project) pushProject(state.project)
   })
 
-  // ── sources ──
-
-  const keyboard = new ComputerKeyboard(
-    window,
-    (event) => onInput(event),
-    (settings) => live.setState({ keyboard: settings }),
-  )
-  let standIns: StandInPort | undefined
-  const listening = new Map<string, () => void>()
-
-  function onInput(event: SourceEvent): void {
-    void startAudio()
-    sendInput(event)
-  }
-
-  function ensureStandIns(project: Project): void {
-    if (standIns || !project.sources.some((source) => source.kind === 'standIn')) return
-    standIns = new StandInPort(standInPortId, standInPortName)
-    listening.set(standInPortId, listenToPort(standIns, sendInput))
-  }
-  ensureStandIns(initial)
-  const unsubscribeSources = store.subscribe((state) => ensureStandIns(state.project))
-
-  void followMidiPorts((availability, ports) => {
-    live.setState({ midi: availability })
-    adoptPorts(ports)
+  const sources = createSources({
+    store,
+    toEngine: tellEngine,
+    beforeSound: () => void startAudio(),
+    midi: (midi) => live.setState({ midi }),
+    keyboard: (keyboard) => live.setState({ keyboard }),
   })
-
-  /** Listens to every port there is; one that vanished lets go of its keys. */
-  function adoptPorts(ports: readonly MidiInputPort[]): void {
-    for (const [id, stop] of listening) {
-      if (id === standInPortId || ports.some((port) => port.id === id)) continue
-      stop()
-      listening.delete(id)
-      tellEngine({ type: 'portLost', portId: id })
-    }
-    for (const port of ports) {
-      if (listening.has(port.id)) continue
-      listening.set(
-        port.id,
-        listenToPort(port, (event) => {
-          seatNewStream(port, event)
-          onInput(event)
-        }),
-      )
-    }
-  }
-
-  /** A stream that no track listens to yet becomes a source with a track of its own, at its first note. */
-  function seatNewStream(port: MidiInputPort, event: SourceEvent): void {
-    if ((event.status & 0xf0) !== 0x90 || event.data2 === 0) return
-    const channel = (event.status & 0x0f) + 1
-    const { project, isReadOnly } = store.getState()
-    if (isReadOnly || listenersOf({ portId: port.id, channel }, project.tracks).length > 0) return
-    const name = `${port.name ?? 'Port'}, channel ${channel}`
-    store.getState().apply(`seat ${name}`, (before) =>
-      addSource(
-        before,
-        {
-          id: `${port.id} ${channel}`,
-          name,
-          kind: 'midiPort',
-          address: { portId: port.id, channel },
-          description: port.name ?? 'MIDI port',
-        },
-        channel === 10 ? { kind: 'drums' } : { kind: 'program', program: 0 },
-      ),
-    )
-  }
 
   // ── what the engine tells ──
 
@@ -381,30 +188,11 @@ export async function openSession(initial: Project, isStored: boolean) {
     live.setState({ transport })
     if (transport.state === 'recording') {
       liveNotes = []
-      performStandIns(transport.startedAtMs, transport.fromTicks)
+      sources.performStandIns(transport.startedAtMs, transport.fromTicks)
     } else {
-      standIns?.stop()
+      sources.stopStandIns()
       if (transport.state === 'stopped') live.setState({ isRehearsing: false })
     }
-  }
-
-  function performStandIns(startMs: number, fromTicks: Ticks): void {
-    const project = store.getState().project
-    if (!standIns) return
-    const tempoMap = new TempoMap(project.tempos)
-    const seated = standInPlayers.filter((player) =>
-      project.sources.some(
-        (source) => source.kind === 'standIn' && source.address.channel === player.habits.channel,
-      ),
-    )
-    const messages = seated
-      .flatMap((player) => {
-        // Every take is played anew: the seed moves with the takes.
-        const habits = { ...player.habits, seed: player.habits.seed + project.takes.length * 101 }
-        return performPart(player.part, habits, tempoMap, fromTicks)
-      })
-      .sort((a, b) => a.timeMs - b.timeMs)
-    standIns.perform(startMs, messages)
   }
 
   function onActivity(events: readonly Activity[]): void {
@@ -580,7 +368,7 @@ export async function openSession(initial: Project, isStored: boolean) {
 
   function stop(): void {
     tellEngine({ type: 'stop' })
-    standIns?.stop()
+    sources.stopStandIns()
     live.setState({ isRehearsing: false })
   }
 
@@ -588,7 +376,7 @@ export async function openSession(initial: Project, isStored: boolean) {
   async function rehearse(): Promise<void> {
     await startAudio()
     live.setState({ isRehearsing: true })
-    performStandIns(epochNowMs() + 200, 0)
+    sources.performStandIns(epochNowMs() + 200, 0)
   }
 
   function seek(ticks: Ticks): void {
@@ -643,35 +431,27 @@ export async function openSession(initial: Project, isStored: boolean) {
     notify,
     dismissNotice: () => live.setState({ notice: null }),
     panic: () => {
-      standIns?.stop()
+      sources.stopStandIns()
       tellEngine({ type: 'panic' })
     },
     audition: (trackId: string, key: number, velocity = 90) => {
       void startAudio()
       tellEngine({ type: 'audition', trackId, key, velocity })
     },
-    input: onInput,
-    keyboard,
+    input: sources.input,
     liveNotes: () => liveNotes,
     onActivity(listener: (events: readonly Activity[]) => void) {
       activityListeners.add(listener)
       return () => activityListeners.delete(listener)
     },
-    onSynthReport(listener: (report: SynthReport) => void) {
-      synthReportListeners.add(listener)
-      return () => synthReportListeners.delete(listener)
-    },
-    measureSynth: (isOn: boolean) => tellSynth({ type: 'measure', isOn }),
+    onSynthReport: sound.onReport,
+    measureSynth: sound.measure,
     takeEvents: (takeSerial: number) => journal.eventsOf(initial.id, takeSerial),
     async close() {
       tellEngine({ type: 'stop' })
       unsubscribe()
-      unsubscribeSources()
       engraving.stop()
-      clearInterval(clockTimer)
-      keyboard.dispose()
-      for (const stopListening of listening.values()) stopListening()
-      standIns?.dispose()
+      sources.close()
       await autosave.stop()
       lock.release()
       engraver[releaseProxy]()
@@ -679,7 +459,7 @@ export async function openSession(initial: Project, isStored: boolean) {
       computeWorker?.terminate()
       // The engine gets a moment to write the last of a take.
       setTimeout(() => engineWorker.terminate(), 1000)
-      await audioContext?.close()
+      await sound.close()
     },
   }
 }

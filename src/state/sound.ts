@@ -1,0 +1,158 @@
+import type { Project } from '@/core/project/schema'
+import { type ClockSample, epochNowMs } from '@/engine/clock'
+import type { ToEngine } from '@/engine/protocol'
+import { bankId } from '@/engine/synth/banks'
+import type { SynthMessage, SynthReport } from '@/engine/synth/commands'
+
+export type AudioState = 'waiting for a key or click' | 'on' | 'unavailable'
+
+/** Channel of the synthesiser that the click plays on; tracks come after it. */
+export const clickSynthChannel = 0
+
+const clockEveryMs = 250
+
+/** Whom the sound tells what. */
+interface SoundListeners {
+  engine(message: ToEngine, transfer?: Transferable[]): void
+  state(state: AudioState): void
+  problem(text: string): void
+}
+
+function stateOf(context: AudioContext): AudioState {
+  return context.state === 'running' ? 'on' : 'waiting for a key or click'
+}
+
+/** The audio side of a session: the context and its clock, the synthesiser, instruments fetched as they are needed. */
+export function createSound(tell: SoundListeners) {
+  let audioContext: AudioContext | undefined
+  let synthNode: AudioWorkletNode | undefined
+  const loadedBanks = new Map<string, Promise<void>>()
+  const synthChannels = new Map<string, number>()
+  const synthReportListeners = new Set<(report: SynthReport) => void>()
+
+  function tellSynth(message: SynthMessage, transfer: Transferable[] = []): void {
+    synthNode?.port.postMessage(message, transfer)
+  }
+
+  /** Starts the sound; must be called from a key press or click, as browsers ask. */
+  let startingAudio: Promise<void> | undefined
+  function startAudio(): Promise<void> {
+    if (audioContext && audioContext.state === 'suspended') void audioContext.resume()
+    startingAudio ??= (async () => {
+      try {
+        const context = new AudioContext({ latencyHint: 'interactive' })
+        audioContext = context
+        await context.audioWorklet.addModule('/worklets/synth.js')
+        const node = new AudioWorkletNode(context, 'unbroken-synth', {
+          numberOfInputs: 0,
+          outputChannelCount: [2],
+        })
+        node.connect(context.destination)
+        node.port.onmessage = (event: MessageEvent<SynthReport>) => {
+          if (event.data.type === 'bankFailed')
+            tell.problem(`An instrument could not be loaded: ${event.data.reason}`)
+          for (const listener of synthReportListeners) listener(event.data)
+        }
+        synthNode = node
+        const channel = new MessageChannel()
+        node.port.postMessage({ type: 'connect', port: channel.port1 } satisfies SynthMessage, [
+          channel.port1,
+        ])
+        tell.engine({ type: 'connectSynth', port: channel.port2 }, [channel.port2])
+        await context.resume()
+        sampleClock()
+        setProject(wantedProject)
+        tell.state(stateOf(context))
+        context.onstatechange = () => tell.state(stateOf(context))
+      } catch (error) {
+        tell.state('unavailable')
+        tell.problem(
+          `There is no sound: ${error instanceof Error ? error.message : error}. Recording and everything else work.`,
+        )
+      }
+    })()
+    return startingAudio
+  }
+
+  function sampleClock(): void {
+    if (audioContext?.state !== 'running') return
+    const stamp = audioContext.getOutputTimestamp()
+    const sample: ClockSample =
+      stamp.performanceTime && stamp.contextTime
+        ? { contextSeconds: stamp.contextTime, epochMs: performance.timeOrigin + stamp.performanceTime }
+        : { contextSeconds: audioContext.currentTime, epochMs: epochNowMs() }
+    tell.engine({ type: 'clock', sample })
+  }
+  const clockTimer = setInterval(sampleClock, clockEveryMs)
+
+  function loadBank(instrument: number | 'drums'): Promise<void> {
+    const id = bankId(instrument)
+    let loading = loadedBanks.get(id)
+    if (!loading) {
+      loading = fetch(`/instruments/${id}.sf3`)
+        .then((response) => {
+          if (!response.ok) throw new Error(`${response.status}`)
+          return response.arrayBuffer()
+        })
+        .then((bytes) => tellSynth({ type: 'bank', id, bytes }, [bytes]))
+        .catch((error) => {
+          loadedBanks.delete(id)
+          pushedSound.clear()
+          tell.problem(
+            `The instrument could not be fetched (${error instanceof Error ? error.message : error}); the track stays silent until it can.`,
+          )
+        })
+      loadedBanks.set(id, loading)
+    }
+    return loading
+  }
+
+  function synthChannelOf(trackId: string): number {
+    let channel = synthChannels.get(trackId)
+    if (channel === undefined) {
+      channel = synthChannels.size + 1
+      synthChannels.set(trackId, channel)
+    }
+    return channel
+  }
+
+  const pushedSound = new Map<string, string>()
+  let wantedProject: Project | undefined
+
+  /** Gives every track its instrument, level and place; sounds that are needed are fetched. */
+  function setProject(project: Project | undefined): void {
+    wantedProject = project
+    if (!synthNode || !project) return
+    const set = (channel: number, instrument: number | 'drums', volume: number, pan: number) => {
+      const wanted = JSON.stringify([instrument, volume, pan])
+      if (pushedSound.get(String(channel)) === wanted) return
+      pushedSound.set(String(channel), wanted)
+      tellSynth({ type: 'instrument', synthChannel: channel, instrument })
+      tellSynth({ type: 'level', synthChannel: channel, volume, pan })
+      void loadBank(instrument)
+    }
+    set(clickSynthChannel, 'drums', 0.7, 0)
+    for (const track of project.tracks)
+      set(
+        synthChannelOf(track.id),
+        track.instrument.kind === 'drums' ? 'drums' : track.instrument.program,
+        track.volume,
+        track.pan,
+      )
+  }
+
+  return {
+    start: startAudio,
+    setProject,
+    synthChannelOf,
+    onReport(listener: (report: SynthReport) => void) {
+      synthReportListeners.add(listener)
+      return () => synthReportListeners.delete(listener)
+    },
+    measure: (isOn: boolean) => tellSynth({ type: 'measure', isOn }),
+    async close() {
+      clearInterval(clockTimer)
+      await audioContext?.close()
+    },
+  }
+}
