@@ -17,7 +17,10 @@ export interface ProjectState {
   readonly future: readonly HistoryStep[]
   /** Another tab has the project: nothing can be changed here. */
   readonly isReadOnly: boolean
-  apply(label: string, change: (project: Project) => Project, groupKey?: string): void
+  /**
+   * @param groupKey changes with the same key that follow each other within `groupWithinMs` are one step of history
+   */
+  apply(label: string, change: (project: Project) => Project, groupKey?: string, groupWithinMs?: number): void
   undo(): void
   redo(): void
   setReadOnly(isReadOnly: boolean): void
@@ -35,14 +38,14 @@ export function createProjectStore(initial: Project) {
     past: [],
     future: [],
     isReadOnly: false,
-    apply(label, change, groupKey) {
+    apply(label, change, groupKey, groupWithinMs = groupMs) {
       const { project, past, isReadOnly } = get()
       if (isReadOnly) return
       const next = change(project)
       if (next === project) return
       const atMs = Date.now()
       const last = past.at(-1)
-      const joins = groupKey !== undefined && last?.groupKey === groupKey && atMs - last.atMs < groupMs
+      const joins = groupKey !== undefined && last?.groupKey === groupKey && atMs - last.atMs < groupWithinMs
       const step = { label, project: joins ? last.project : project, groupKey: groupKey ?? null, atMs }
       set({
         project: next,

@@ -252,6 +252,7 @@ function TapTempo() {
           tempos: before.tempos.map((tempo, index) => (index === 0 ? { ...tempo, tempoBpm } : tempo)),
         }),
         'tap tempo',
+        longestTapGapMs,
       )
   }
   return (
