@@ -9,7 +9,8 @@ export default defineConfig({
   expect: { timeout: 15_000 },
   fullyParallel: false,
   workers: 1,
-  retries: 0,
+  // These tests play and record in real time: on a machine that stalls, one more try tells a stall from a fault.
+  retries: 1,
   reporter: [['list'], ['json', { outputFile: 'test-results/browser.json' }]],
   use: {
     baseURL: `http://localhost:${port}`,
