@@ -31,15 +31,15 @@ type Options = Readonly<Record<string, string | undefined>>
 
 const commands: Record<
   string,
-  { options: readonly string[]; run: (file: string, options: Options) => unknown }
+  { options: readonly string[]; answer: (path: string, options: Options) => unknown }
 > = {
-  inspect: { options: [], run: (file) => inspectMidiFile(readMidiFile(readInput(file))) },
+  inspect: { options: [], answer: (path) => inspectMidiFile(readMidiFile(readInput(path))) },
   score: {
     options: ['out', 'split', 'grid', 'tuplets', 'min-velocity', 'min-length-ms', 'chord-window-ms'],
-    run: score,
+    answer: score,
   },
-  split: { options: ['out', 'by'], run: split },
-  stems: { options: ['out'], run: stems },
+  split: { options: ['out', 'by'], answer: split },
+  stems: { options: ['out'], answer: stems },
 }
 
 function score(file: string, options: Options) {
@@ -118,7 +118,7 @@ function main(args: string[]): number {
     const { values, positionals } = parseArguments(rest, command.options)
     if (positionals.length !== 1)
       throw new UsageError(positionals.length === 0 ? 'FILE.mid is missing' : 'One file at a time')
-    process.stdout.write(`${JSON.stringify(command.run(positionals[0]!, values), null, 2)}\n`)
+    process.stdout.write(`${JSON.stringify(command.answer(positionals[0]!, values), null, 2)}\n`)
     return 0
   } catch (error) {
     if (error instanceof UsageError || error instanceof OptionError) {

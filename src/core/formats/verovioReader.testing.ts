@@ -1,16 +1,28 @@
 import type { IndependentReader } from '../proof/proveMusicXml'
 
+/** The part of the engraving library that tests use. */
+interface NodeToolkit {
+  setOptions(options: Record<string, unknown>): void
+  loadData(data: string): boolean
+  renderToSVG(page: number): string
+  renderToMIDI(): string
+}
+
 let starting: Promise<void> | undefined
 
-/** Verovio in Node, for tests: its own MusicXML reader, answering with a MIDI file. */
-export async function verovioReader(): Promise<IndependentReader> {
-  // The CommonJS build initialises itself in the background.
+/** Verovio in Node, for tests. Its CommonJS build initialises itself in the background. */
+export async function verovioToolkit(): Promise<NodeToolkit> {
   const verovio = require('verovio')
   starting ??= new Promise<void>((resolve) => {
     verovio.module.onRuntimeInitialized = resolve
   })
   await starting
-  const toolkit = new verovio.toolkit()
+  return new verovio.toolkit()
+}
+
+/** Verovio as a reader: its own understanding of MusicXML, told as a MIDI file. */
+export async function verovioReader(): Promise<IndependentReader> {
+  const toolkit = await verovioToolkit()
   toolkit.setOptions({ breaks: 'none' })
   return {
     midiOf(musicXml) {

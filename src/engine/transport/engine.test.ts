@@ -313,4 +313,15 @@ describe('recording', () => {
     expect(finished?.type === 'takeFinished' && finished.events.count).toBe(2)
     expect(journaled).toHaveLength(1)
   })
+
+  test('recording again while recording finishes the first take and loses none of it', () => {
+    const { engine, window, input, run } = workshop([{}])
+    engine.receive({ type: 'record', fromTicks: 0, projectId: 'p', takeSerial: 1 })
+    run(2500)
+    input({ status: 0x90, data1: 60 })
+    input({ status: 0x80, data1: 60 })
+    engine.receive({ type: 'record', fromTicks: 0, projectId: 'p', takeSerial: 2 })
+    const finished = window.filter((message) => message.type === 'takeFinished')
+    expect(finished).toMatchObject([{ takeSerial: 1, events: { count: 2 } }])
+  })
 })

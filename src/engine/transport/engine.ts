@@ -1,6 +1,4 @@
-import { Listening } from '@/core/capture/listening'
-import { type TakeEvents, TakeRecorder } from '@/core/capture/takeEvents'
-import { type ChainState, flushChain, processChain } from '@/core/effects/chain'
+import { type ChainState, processChain } from '@/core/effects/chain'
 import type { EffectEvent } from '@/core/effects/noteEffect'
 import { byTickOffsFirst, noteEvents } from '@/core/effects/print'
 import type { ControllerEvent, Note } from '@/core/event/note'
@@ -22,25 +20,14 @@ import type {
   TransportState,
 } from '../protocol'
 import { packCommands, type SynthMessage, type TimedCommand } from '../synth/commands'
+import { Capture, type TakeJournal } from './capture'
 
 /** What the engine reaches the world through; in tests, plain objects. */
 export interface EngineWorld {
   nowMs(): Milliseconds
   toSynth(message: SynthMessage): void
   toWindow(message: FromEngine): void
-  readonly journal: {
-    begin(take: JournalTake): Promise<void>
-    append(projectId: string, takeSerial: number, sequence: number, events: TakeEvents): Promise<void>
-    finish(take: JournalTake): Promise<void>
-  }
-}
-
-interface JournalTake {
-  readonly projectId: string
-  readonly takeSerial: number
-  readonly startTicks: Ticks
-  readonly anchorMs: Milliseconds
-  readonly endMs: Milliseconds | null
+  readonly journal: TakeJournal
 }
 
 /** How far ahead of time notes are handed to the synthesiser. */
@@ -49,8 +36,6 @@ const lookAheadMs = 180
 const leadMs = 120
 /** A live effect works in windows of one tick of the engine; its notes sound this much later than the clock, all alike. */
 const liveEffectDelayMs = 12
-/** Longest time an event waits before it is in the journal. */
-const journalEveryMs = 200
 const activityEveryMs = 33
 
 interface TrackContent {
@@ -72,13 +57,6 @@ interface LiveChain {
   processedTicks: Ticks
   pending: EffectEvent[]
   readonly heldIds: Map<number, number[]>
-}
-
-interface Recording {
-  readonly take: JournalTake
-  readonly recorder: TakeRecorder
-  journaledCount: number
-  sequence: number
 }
 
 const emptyContent: TrackContent = { notes: [], events: [], controllers: [] }
@@ -106,12 +84,10 @@ export class Engine {
   private scheduledTicks: Ticks = 0
   private playback = new Map<string, TrackPlayback>()
   private readonly live = new Map<string, LiveChain>()
-  private recording: Recording | null = null
-  private readonly listening = new Listening()
+  private readonly capture: Capture
   private activity: Activity[] = []
   private lastActivityMs = 0
   private reportedNotes = 0
-  private lastJournalMs = 0
   private nextSourceId = 1
   private commands: TimedCommand[] = []
   /** Keys that live sources hold down, by port, channel and key, with the tracks that sound them. */
@@ -120,6 +96,7 @@ export class Engine {
 
   constructor(private readonly world: EngineWorld) {
     this.freeStartMs = world.nowMs()
+    this.capture = new Capture(world.journal, (message) => world.toWindow(message))
   }
 
   receive(message: ToEngine): void {
@@ -152,10 +129,10 @@ export class Engine {
         this.audition(message.trackId, message.key, message.velocity)
         break
       case 'keepListened':
-        this.keepListened(message.projectId, message.takeSerial)
+        this.capture.keepListened(message.projectId, message.takeSerial)
         break
       case 'forgetListened':
-        this.listening.clear()
+        this.capture.forgetListened()
         this.reportActivity(this.world.nowMs())
         break
       case 'panic':
@@ -174,7 +151,7 @@ export class Engine {
     this.advanceLive(nowMs)
     this.flushCommands()
     if (nowMs - this.lastActivityMs >= activityEveryMs) this.reportActivity(nowMs)
-    if (this.recording && nowMs - this.lastJournalMs >= journalEveryMs) this.writeJournal(nowMs)
+    this.capture.tick(nowMs)
   }
 
   private applySetup(setup: EngineSetup): void {
@@ -247,17 +224,10 @@ export class Engine {
   private record(fromTicks: Ticks, projectId: string, takeSerial: number): void {
     this.start('recording', fromTicks, null)
     if (this.transport.state !== 'recording') return
-    const take = {
-      projectId,
-      takeSerial,
-      startTicks: fromTicks,
-      anchorMs: this.transport.startedAtMs,
-      endMs: null,
-    }
-    this.recording = { take, recorder: new TakeRecorder(), journaledCount: 0, sequence: 0 }
-    this.guardJournal(this.world.journal.begin(take))
+    const take = { projectId, takeSerial, startTicks: fromTicks, anchorMs: this.transport.startedAtMs }
+    this.capture.begin(take, this.world.nowMs())
     // Keys that are already down when recording begins belong to the take with their full length.
-    for (const { event } of this.heldKeys.values()) this.keep(event)
+    for (const { event } of this.heldKeys.values()) this.capture.keep(event)
   }
 
   private stop(): void {
@@ -266,51 +236,7 @@ export class Engine {
     this.silenceAll()
     this.transport = { state: 'stopped', ticks }
     this.world.toWindow({ type: 'transport', transport: this.transport })
-    if (this.recording) this.finishRecording(nowMs)
-  }
-
-  private finishRecording(nowMs: Milliseconds): void {
-    const recording = this.recording!
-    this.writeJournal(nowMs)
-    this.recording = null
-    const { take, recorder } = recording
-    this.guardJournal(this.world.journal.finish({ ...take, endMs: nowMs }))
-    this.world.toWindow({
-      type: 'takeFinished',
-      takeSerial: take.takeSerial,
-      startTicks: take.startTicks,
-      anchorMs: take.anchorMs,
-      endMs: nowMs,
-      events: recorder.slice(),
-    })
-  }
-
-  /** Its first note falls on the first downbeat, at the tempo in force; everything else keeps its distance in time. */
-  private keepListened(projectId: string, takeSerial: number): void {
-    const events = this.listening.take()
-    if (events.count === 0) return
-    const anchorMs = events.timesMs[0]!
-    const endMs = events.timesMs[events.count - 1]!
-    const take = { projectId, takeSerial, startTicks: 0, anchorMs, endMs }
-    const { journal } = this.world
-    this.guardJournal(journal.append(projectId, takeSerial, 0, events).then(() => journal.finish(take)))
-    this.world.toWindow({ type: 'takeFinished', takeSerial, startTicks: 0, anchorMs, endMs, events })
-  }
-
-  private writeJournal(nowMs: Milliseconds): void {
-    const recording = this.recording
-    this.lastJournalMs = nowMs
-    if (!recording || recording.recorder.count === recording.journaledCount) return
-    const events = recording.recorder.slice(recording.journaledCount)
-    recording.journaledCount = recording.recorder.count
-    const { projectId, takeSerial } = recording.take
-    this.guardJournal(this.world.journal.append(projectId, takeSerial, recording.sequence++, events))
-  }
-
-  private guardJournal(work: Promise<void>): void {
-    work.catch((error) =>
-      this.world.toWindow({ type: 'journalFailed', reason: String(error?.message ?? error) }),
-    )
+    this.capture.finish(nowMs)
   }
 
   private countInMs(fromTicks: Ticks): Milliseconds {
@@ -475,7 +401,7 @@ export class Engine {
   private input(event: SourceEvent): void {
     const message = parseChannelMessage(event.status, event.data1, event.data2)
     if (!message) return
-    this.keep(event)
+    this.capture.keep(event)
     const tracks = this.router.listenersOf(event.portId, message.channel)
     const heldAddress = `${event.portId} ${message.channel} ${event.data1}`
     if (message.type === 'noteOn' || message.type === 'noteOff') {
@@ -507,11 +433,6 @@ export class Engine {
           data2: event.data2,
         })
     }
-  }
-
-  private keep(event: SourceEvent): void {
-    const keeper = this.recording?.recorder ?? this.listening
-    keeper.add(event.portId, event.timeMs, event.status, event.data1, event.data2)
   }
 
   private soundLive(track: EngineTrack, event: SourceEvent, key: number, velocity: number): void {
@@ -644,8 +565,6 @@ export class Engine {
     this.flushCommands()
     this.world.toSynth({ type: 'cancel', synthChannels: [track.synthChannel] })
     this.playback.get(track.id)?.open.clear()
-    const live = this.live.get(track.id)
-    if (live) flushChain(track.effects, live.processedTicks, live.chain)
   }
 
   private silenceAll(): void {
@@ -657,7 +576,7 @@ export class Engine {
 
   private reportActivity(nowMs: Milliseconds): void {
     this.lastActivityMs = nowMs
-    const listenedNotes = this.listening.noteCount
+    const listenedNotes = this.capture.listenedNotes
     if (this.activity.length === 0 && listenedNotes === this.reportedNotes) return
     this.reportedNotes = listenedNotes
     this.world.toWindow({ type: 'activity', events: this.activity, listenedNotes })
