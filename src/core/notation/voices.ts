@@ -78,7 +78,7 @@ function distance(voice: readonly VoiceChord[], chord: VoiceChord): number {
   return Math.abs(meanKey(voice.at(-1)!) - meanKey(chord))
 }
 
-/** The higher voice first: stems of the first voice point up. */
+/** The voice that carries the music stays first; the others follow from high to low. */
 function byHeight(voices: VoiceChord[][]): VoiceChord[][] {
   const height = (voice: VoiceChord[]) => voice.reduce((sum, chord) => sum + meanKey(chord), 0) / voice.length
   const [first, ...others] = voices

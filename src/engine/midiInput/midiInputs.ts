@@ -78,7 +78,7 @@ export async function followMidiPorts(
     access.addEventListener('statechange', tell)
     tell()
   } catch (error) {
-    const name = error instanceof Error ? error.name : ''
+    const name = (error as { name?: unknown } | null)?.name
     const reason =
       name === 'SecurityError' || name === 'NotAllowedError'
         ? 'The browser did not allow MIDI for this page. Allow it beside the address, then reload; until then the computer keyboard, the stand-in players and files work.'
