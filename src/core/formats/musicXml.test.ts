@@ -133,6 +133,30 @@ describe('written MusicXML', () => {
     expect(readWithMusicXmlIo(xml)).toEqual(expectedByPart(score))
   })
 
+  test('of two voices on a staff the higher has its stems up, whichever comes first', async () => {
+    const at = (id: number, onset: number, length: number, key: number): Note => ({
+      id,
+      onsetTicks: onset * 10_080,
+      durationTicks: length * 10_080,
+      key,
+      velocity: 80,
+      releaseVelocity: 64,
+      channel: 1,
+      origin: { kind: 'drawn' },
+    })
+    const held = [at(1, 0, 4, 79), at(2, 0, 1, 64), at(3, 1, 1, 65), at(4, 2, 2, 67)]
+    const written = writeMusicXml(
+      buildScore(projectOf([{ name: 'Two', instrument: { kind: 'program', program: 40 }, notes: held }])),
+    )
+    const stems = [...written.matchAll(/<step>(\w)<\/step>.*?<stem>(\w+)<\/stem>/g)].map((match) => [
+      match[1],
+      match[2],
+    ])
+    expect(Object.fromEntries(stems)).toEqual({ G: expect.any(String), E: 'down', F: 'down' })
+    expect(written).toMatch(/<octave>5<\/octave>.*?<stem>up<\/stem>/)
+    expect(await schemaErrors(written)).toEqual([])
+  })
+
   test('keeps markup in names as text', () => {
     expect(xml).toContain('<part-name>straight &lt;b&gt;&amp;</part-name>')
     expect(parse(xml).metadata?.workTitle ?? xml).toContain('Test')

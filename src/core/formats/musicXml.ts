@@ -129,18 +129,39 @@ function writeMeasure(
   }
   if (partIndex === 0) writeTempos(out, score, measure, bar === 0, options.measures !== undefined)
   const voices = part.measures[bar] ?? []
+  const stems = stemDirections(voices)
   let position = 0
   for (const voice of voices) {
     if (position > 0) out.push(`<backup><duration>${position}</duration></backup>`)
     position = 0
     for (const element of voice.elements) {
-      writeElement(out, part, partIndex, voice, element, options, measure)
+      writeElement(out, part, partIndex, voice, element, options, measure, stems.get(voice.voice))
       position = element.startTicks + element.durationTicks
     }
   }
   if (bar === score.measures.length - 1)
     out.push('<barline location="right"><bar-style>light-heavy</bar-style></barline>')
   out.push('</measure>')
+}
+
+/** Where a staff carries several voices, the highest has its stems up and the others down; alone, a voice has both. */
+function stemDirections(voices: readonly VoiceInMeasure[]): Map<number, 'up' | 'down'> {
+  const directions = new Map<number, 'up' | 'down'>()
+  for (const staff of new Set(voices.map((voice) => voice.staff))) {
+    const sounding = voices
+      .filter((voice) => voice.staff === staff)
+      .map(({ voice, elements }) => {
+        const keys = elements.flatMap((element) =>
+          element.kind === 'chord' ? element.notes.map((note) => note.key) : [],
+        )
+        return { voice, count: keys.length, height: keys.reduce((sum, key) => sum + key, 0) / keys.length }
+      })
+      .filter(({ count }) => count > 0)
+      .sort((a, b) => b.height - a.height)
+    if (sounding.length > 1)
+      for (const [place, { voice }] of sounding.entries()) directions.set(voice, place === 0 ? 'up' : 'down')
+  }
+  return directions
 }
 
 function clefXml(clef: Clef, number: string): string {
@@ -190,6 +211,7 @@ function writeElement(
   element: ScoreElement,
   options: MusicXmlOptions,
   measure: Measure,
+  stem: 'up' | 'down' | undefined,
 ): void {
   const staff = part.clefs.length > 1 ? `<staff>${voice.staff}</staff>` : ''
   const modification = element.tuplet
@@ -217,7 +239,7 @@ function writeElement(
         : ''
     const accidental = note.accidental ? `<accidental>${note.accidental}</accidental>` : ''
     out.push(
-      `<note${id}>${index > 0 ? '<chord/>' : ''}${pitchXml(part, note)}<duration>${element.durationTicks}</duration>${ties}${instrumentXml(part, partIndex, note)}<voice>${voice.voice}</voice>${type}${accidental}${modification}${noteheadXml(part, note)}${staff}${beams}${notations}</note>`,
+      `<note${id}>${index > 0 ? '<chord/>' : ''}${pitchXml(part, note)}<duration>${element.durationTicks}</duration>${ties}${instrumentXml(part, partIndex, note)}<voice>${voice.voice}</voice>${type}${accidental}${modification}${stem ? `<stem>${stem}</stem>` : ''}${noteheadXml(part, note)}${staff}${beams}${notations}</note>`,
     )
   }
 }

@@ -12,6 +12,7 @@ import type { EffectSlot, Project, Track } from '@/core/project/schema'
 import { Button } from '../controls/Button'
 import { Choice, ColumnHeading } from '../controls/Choice'
 import { Slider } from '../controls/Slider'
+import { Tick } from '../controls/Tick'
 import { threadOf } from '../theme/threads'
 import { useProject, useSession, useView } from '../workspace/sessionContext'
 import { goTo, selectTrack } from '../workspace/viewStore'
@@ -145,21 +146,17 @@ function TrackEffects({ track, project }: { track: Track; project: Project }) {
         <section aria-label="Arpeggio" className="rounded-lg border border-rule bg-sheet px-5 py-4">
           <div className="flex items-center gap-4">
             <h3 className="font-serif text-base font-semibold">Arpeggio</h3>
-            <label className="flex items-center gap-1.5 text-[13px]">
-              <input
-                type="checkbox"
-                className="accent-[#1f2328]"
-                checked={slot.isOn}
-                onChange={(event) => {
-                  const isOn = event.target.checked
-                  changeSlot(isOn ? 'switch the arpeggio on' : 'switch the arpeggio off', (old) => ({
-                    ...old,
-                    isOn,
-                  }))
-                }}
-              />
+            <Tick
+              isOn={slot.isOn}
+              onChange={(isOn) =>
+                changeSlot(isOn ? 'switch the arpeggio on' : 'switch the arpeggio off', (old) => ({
+                  ...old,
+                  isOn,
+                }))
+              }
+            >
               on
-            </label>
+            </Tick>
             <Button
               look="quiet"
               className="ml-auto"

@@ -10,6 +10,7 @@ import { wiringRemarks } from '@/core/routing/wiringRemarks'
 import { Button } from '../controls/Button'
 import { Choice, ColumnHeading } from '../controls/Choice'
 import { EditableName } from '../controls/EditableName'
+import { Tick } from '../controls/Tick'
 import { threadOf } from '../theme/threads'
 import { useLive, useProject, useSession } from '../workspace/sessionContext'
 import { type Bead, drawThreads, type ThreadPath } from './drawThreads'
@@ -199,15 +200,9 @@ function TrackCard({ track, project }: { track: Track; project: Project }) {
             }
           />
         </h3>
-        <label className="flex items-center gap-1 text-[12px]">
-          <input
-            type="checkbox"
-            className="accent-live"
-            checked={track.isArmed}
-            onChange={(event) => session.setArmed(track.id, event.target.checked)}
-          />
+        <Tick arms isOn={track.isArmed} onChange={(isArmed) => session.setArmed(track.id, isArmed)}>
           armed
-        </label>
+        </Tick>
       </div>
       <p className="truncate text-[12px] text-soft">
         {track.instrument.kind === 'drums' ? 'Drum kit' : programNames[track.instrument.program]}

@@ -8,6 +8,7 @@ import { TICKS_PER_QUARTER } from '@/core/time/units'
 import { Button } from '../controls/Button'
 import { ColumnHeading } from '../controls/Choice'
 import { EditableName } from '../controls/EditableName'
+import { Tick } from '../controls/Tick'
 import { Lanes } from '../tracks/Lanes'
 import { fitting } from '../tracks/TracksView'
 import type { TimeView } from '../tracks/timeView'
@@ -166,16 +167,14 @@ function ArmHeading({ track }: { track: Track }) {
   return (
     <div className="flex h-full flex-col justify-center px-3">
       <span className="truncate font-serif text-[15px] font-semibold">{track.name}</span>
-      <label className="mt-0.5 flex items-center gap-1.5 text-[12px]">
-        <input
-          type="checkbox"
-          className="accent-live"
-          disabled={!track.input}
-          checked={track.isArmed && !!track.input}
-          onChange={(event) => session.setArmed(track.id, event.target.checked)}
-        />
+      <Tick
+        arms
+        isDisabled={!track.input}
+        isOn={track.isArmed && !!track.input}
+        onChange={(isArmed) => session.setArmed(track.id, isArmed)}
+      >
         {track.input ? 'armed' : 'hears nobody'}
-      </label>
+      </Tick>
     </div>
   )
 }

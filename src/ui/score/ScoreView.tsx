@@ -10,6 +10,7 @@ import type { EngravedLine, ScoreOutline, WrittenPlace } from '@/engine/engraver
 import { tempoMapOf } from '@/state/session'
 import { Button } from '../controls/Button'
 import { Choice, ColumnHeading } from '../controls/Choice'
+import { Tick } from '../controls/Tick'
 import { threadOf } from '../theme/threads'
 import { findNote, originWords } from '../tracks/originWords'
 import { useLive, useProject, useSession, useView } from '../workspace/sessionContext'
@@ -150,23 +151,19 @@ function PartList({ project, outline }: { project: Project; outline: ScoreOutlin
                 className="border-l-[5px] pl-2.5"
                 style={{ borderColor: threadOf(track.thread).colour }}
               >
-                <label className="flex items-center gap-2">
-                  <input
-                    type="checkbox"
-                    className="accent-[#1f2328]"
-                    checked={track.isOnPage}
-                    onChange={(event) => {
-                      const isOnPage = event.target.checked
-                      session.store
-                        .getState()
-                        .apply(
-                          isOnPage ? `put ${track.name} on the page` : `take ${track.name} off the page`,
-                          (before) => changeTrack(before, track.id, (old) => ({ ...old, isOnPage })),
-                        )
-                    }}
-                  />
+                <Tick
+                  isOn={track.isOnPage}
+                  onChange={(isOnPage) =>
+                    session.store
+                      .getState()
+                      .apply(
+                        isOnPage ? `put ${track.name} on the page` : `take ${track.name} off the page`,
+                        (before) => changeTrack(before, track.id, (old) => ({ ...old, isOnPage })),
+                      )
+                  }
+                >
                   <span className="truncate font-semibold">{track.name}</span>
-                </label>
+                </Tick>
                 <span className="text-[12px] text-soft">
                   {part
                     ? part.splitKey !== null

@@ -4,6 +4,7 @@ import { projectEndTicks } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
 import { MeterMap } from '@/core/time/meterMap'
 import { Button } from '../controls/Button'
+import { Tick } from '../controls/Tick'
 import { useFrameValue, useLive, useProject, useSession } from './sessionContext'
 
 /** Playing, recording, position and tempo: in reach from every step. */
@@ -60,20 +61,16 @@ export function TransportBar() {
       <Tempo />
       <TapTempo />
       <Meter />
-      <label className="flex items-center gap-1.5 text-[13px]">
-        <input
-          type="checkbox"
-          className="accent-[#1f2328]"
-          checked={project.isClickOn}
-          onChange={(event) => {
-            const isClickOn = event.target.checked
-            session.store
-              .getState()
-              .apply(isClickOn ? 'click on' : 'click off', (before) => ({ ...before, isClickOn }))
-          }}
-        />
+      <Tick
+        isOn={project.isClickOn}
+        onChange={(isClickOn) =>
+          session.store
+            .getState()
+            .apply(isClickOn ? 'click on' : 'click off', (before) => ({ ...before, isClickOn }))
+        }
+      >
         click
-      </label>
+      </Tick>
       <label className="flex items-center gap-1.5 text-[13px] text-soft">
         <span className="max-[1100px]:sr-only">count-in</span>
         <select
