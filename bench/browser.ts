@@ -274,7 +274,7 @@ async function capture(): Promise<Figure[]> {
           for (const note of clip?.notes ?? []) {
             if (note.origin.kind !== 'played') continue
             onTracks++
-            if (track.input?.channel !== note.channel) misrouted++
+            if (track.routes[0]?.channel !== note.channel) misrouted++
             const due = startMs + note.origin.eventIndex - take.anchorMs
             worstOnsetMs = Math.max(worstOnsetMs, Math.abs(note.onsetTicks / ticksPerMs - due))
           }

@@ -7,7 +7,8 @@ import { readMidiFile } from '../src/core/midi/standardMidiFile/read'
 import { buildScore } from '../src/core/notation/buildScore'
 import { splitByChannel } from '../src/core/separation/splitFile'
 import { SampledSynth } from '../src/engine/synth/sampledSynth'
-import { Engine } from '../src/engine/transport/engine'
+import { Engine, emptySetup } from '../src/engine/transport/engine'
+import { engineTrack } from '../src/engine/transport/engineTrack.testing'
 import { atMost, type Figure, median } from './figure'
 import { denseFile, performedPiece } from './pieces'
 
@@ -66,18 +67,19 @@ async function renderedOnsets(): Promise<Figure> {
       if (message.type === 'cancel') synth.cancel(message.synthChannels)
     },
     toWindow: () => undefined,
+    toPorts: () => undefined,
     journal: { begin: async () => undefined, append: async () => undefined, finish: async () => undefined },
   })
   engine.receive({ type: 'clock', sample: { contextSeconds: 0, epochMs: 1_000_000 } })
   engine.receive({
     type: 'setup',
     setup: {
-      tracks: [{ id: 't', synthChannel: 1, input: null, isArmed: false, isAudible: true, effects: [] }],
+      ...emptySetup,
+      tracks: [engineTrack('t', 1)],
       tempos: [{ tick: 0, tempoBpm: 97 }],
       meters: [{ tick: 0, numerator: 4, denominator: 4 }],
       countInBars: 0,
-      isClickOn: false,
-      clickSynthChannel: 0,
+      click: { ...emptySetup.click, isOn: false },
     },
   })
   const hits = Array.from(
@@ -94,7 +96,7 @@ async function renderedOnsets(): Promise<Figure> {
     }),
   )
   engine.receive({ type: 'trackContent', trackId: 't', notes: packNotes(hits), controllers: [] })
-  engine.receive({ type: 'play', fromTicks: 0, untilTicks: null })
+  engine.receive({ type: 'play', fromTicks: 0, untilTicks: null, loop: null })
   const msPerTick = 60_000 / 97 / 10_080
   const seconds = 22
   const audio = new Float32Array(Math.ceil((seconds * rate) / 128) * 128)

@@ -1,17 +1,35 @@
 import type { TakeEvents } from '@/core/capture/takeEvents'
+import type { ClockPoint } from '@/core/capture/takeToNotes'
 import type { ControllerEvent } from '@/core/event/note'
 import type { NoteColumns } from '@/core/event/noteColumns'
-import type { EffectSlot, InputAddress } from '@/core/project/schema'
+import type {
+  ClickSettings,
+  EffectSlot,
+  InputAddress,
+  MonitorMode,
+  Route,
+  Stretch,
+} from '@/core/project/schema'
 import type { MeterChange } from '@/core/time/meterMap'
 import type { TempoChange } from '@/core/time/tempoMap'
 import type { Milliseconds, Ticks } from '@/core/time/units'
 import type { ClockSample } from './clock'
+import type { JournalTake, StreamCount } from './transport/capture'
+import type { PortMessage } from './transport/portSender'
+import type { RunningPlan } from './transport/timeline'
 
 /** What the engine needs to know of a track to route and play it. */
 export interface EngineTrack {
   readonly id: string
   readonly synthChannel: number
-  readonly input: InputAddress | null
+  readonly routes: readonly Route[]
+  readonly monitor: MonitorMode
+  readonly sendTo: InputAddress | null
+  /** Channel of the track, for what it sends. */
+  readonly channel: number
+  readonly offsetMs: Milliseconds
+  /** Has an instrument here. */
+  readonly hasSound: boolean
   readonly isArmed: boolean
   /** Neither muted nor silenced by another track's solo. */
   readonly isAudible: boolean
@@ -23,8 +41,16 @@ export interface EngineSetup {
   readonly tempos: readonly TempoChange[]
   readonly meters: readonly MeterChange[]
   readonly countInBars: number
-  readonly isClickOn: boolean
+  readonly click: ClickSettings
   readonly clickSynthChannel: number
+  readonly takeMode: 'layered' | 'fresh'
+  readonly isListening: boolean
+  /** Ports and cables that get the clock. */
+  readonly clockTo: readonly string[]
+  /** The port or cable whose clock is followed. */
+  readonly clockFrom: string | null
+  /** Names of the cables to read. */
+  readonly cables: readonly string[]
 }
 
 /** One message of a source: its own time stamp on the epoch clock and up to three bytes. */
@@ -46,13 +72,30 @@ export type ToEngine =
       readonly notes: NoteColumns
       readonly controllers: readonly ControllerEvent[]
     }
-  | { readonly type: 'play'; readonly fromTicks: Ticks; readonly untilTicks: Ticks | null }
+  | {
+      readonly type: 'play'
+      readonly fromTicks: Ticks
+      readonly untilTicks: Ticks | null
+      readonly loop: Stretch | null
+    }
   | {
       readonly type: 'record'
-      readonly fromTicks: Ticks
       readonly projectId: string
       readonly takeSerial: number
+      /** Where the transport starts; a run-up where it is before `startTicks`. */
+      readonly fromTicks: Ticks
+      /** The stretch that is recorded; open where `endTicks` is null. */
+      readonly startTicks: Ticks
+      readonly endTicks: Ticks | null
+      readonly isLooping: boolean
+      readonly earlyMs: Milliseconds
+      /** Begins with the first note that is played, instead of a count-in. */
+      readonly startsWithFirstNote: boolean
     }
+  /** Strokes of the click at these moments, to measure how late a source is. */
+  | { readonly type: 'clickAt'; readonly timesMs: readonly Milliseconds[] }
+  /** Lets a port in again that was shut because too much came from it. */
+  | { readonly type: 'openPort'; readonly portId: string }
   | { readonly type: 'stop' }
   | { readonly type: 'input'; readonly events: readonly SourceEvent[] }
   /** Ends the notes that a vanished port still holds. */
@@ -65,12 +108,9 @@ export type ToEngine =
 
 export type TransportState =
   | { readonly state: 'stopped'; readonly ticks: Ticks }
-  | {
-      readonly state: 'playing' | 'recording'
-      readonly fromTicks: Ticks
-      /** The moment of `fromTicks`; in the future while counting in. */
-      readonly startedAtMs: Milliseconds
-    }
+  /** Ready to record: for the first note, or for the followed clock to start. */
+  | { readonly state: 'waiting'; readonly ticks: Ticks; readonly waitsFor: 'first note' | 'clock' }
+  | ({ readonly state: 'playing' | 'recording' } & RunningPlan)
 
 /** A note that went by, for the pictures of what is happening. */
 export interface Activity {
@@ -80,20 +120,33 @@ export interface Activity {
   readonly velocity: number
   readonly isOn: boolean
   readonly timeMs: Milliseconds
-  /** Position in the piece while recording, else null. */
+  /** Position in the piece while recording, else null; and in which pass of the loop. */
   readonly ticks: Ticks | null
+  readonly pass: number
   readonly trackIds: readonly string[]
 }
 
 export type FromEngine =
   | { readonly type: 'transport'; readonly transport: TransportState }
-  | { readonly type: 'activity'; readonly events: readonly Activity[]; readonly listenedNotes: number }
   | {
+      readonly type: 'activity'
+      readonly events: readonly Activity[]
+      readonly listenedNotes: number
+      readonly streams: readonly StreamCount[]
+    }
+  | (JournalTake & {
       readonly type: 'takeFinished'
-      readonly takeSerial: number
-      readonly startTicks: Ticks
-      readonly anchorMs: Milliseconds
       readonly endMs: Milliseconds
       readonly events: TakeEvents
-    }
-  | { readonly type: 'journalFailed'; readonly reason: string }
+      readonly clockPoints: readonly ClockPoint[]
+    })
+  | { readonly type: 'journalFailed'; readonly isFull: boolean; readonly reason: string }
+  /** For MIDI ports, which only the window can reach. */
+  | { readonly type: 'send'; readonly messages: readonly PortMessage[] }
+  /** More came from a port than any player sends: it is shut. */
+  | { readonly type: 'portShut'; readonly portId: string }
+  | { readonly type: 'followedClock'; readonly isRunning: boolean; readonly tempoBpm: number | null }
+  /** The machine slept while this ran; it was stopped where it was. */
+  | { readonly type: 'slept'; readonly sleptMs: Milliseconds; readonly wasRecording: boolean }
+  /** Programs that read each cable written to. */
+  | { readonly type: 'cableReaders'; readonly name: string; readonly programs: readonly string[] }

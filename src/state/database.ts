@@ -3,6 +3,7 @@ import { type ClipContent, contentOf, headOf, joinProject, readClipContent } fro
 import { ProjectFormatError, readProjectHead } from '@/core/project/migrate'
 import type { Clip, Project } from '@/core/project/schema'
 import { journal } from '@/engine/journal/journal'
+import { assetsOf, deleteAssetsOf, putAsset } from './assets'
 
 interface StoredProject {
   readonly id: string
@@ -145,6 +146,11 @@ export async function duplicateProject(id: string, newId: string, nowMs: number)
     new Map(),
     nowMs,
   )
+  for (const asset of await assetsOf(
+    id,
+    project.assets.map((each) => each.id),
+  ))
+    await putAsset(newId, asset.assetId, asset.bytes)
   for (const take of await journal.takesOf(id))
     await journal.put({ ...take, projectId: newId }, await journal.eventsOf(id, take.takeSerial))
 }
@@ -157,5 +163,6 @@ export async function emptyTrash(nowMs: number): Promise<void> {
     await db.delete('projects', project.id)
     await db.delete('clips', IDBKeyRange.bound([project.id, ''], [project.id, '\uffff']))
     await journal.deleteProject(project.id)
+    await deleteAssetsOf(project.id)
   }
 }

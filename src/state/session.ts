@@ -1,13 +1,17 @@
 import { type Remote, releaseProxy, wrap } from 'comlink'
 import { createStore } from 'zustand/vanilla'
-import { type TakeAccount, takeToNotes } from '@/core/capture/takeToNotes'
+import type { TakeAccount } from '@/core/capture/takeToNotes'
 import { columnBuffers, packNotes } from '@/core/event/noteColumns'
-import { addTake, changeTrack } from '@/core/project/commands'
-import { projectEndTicks, soundingNotes } from '@/core/project/create'
-import type { Project, Track } from '@/core/project/schema'
+import { changeTrack } from '@/core/project/commands'
+import { projectEndTicks, soundingControllers, soundingNotes } from '@/core/project/create'
+import type { InputAddress, Project, Stretch, Track } from '@/core/project/schema'
+import { feedbackRing, ringInWords } from '@/core/routing/feedback'
+import { cableName } from '@/core/routing/ports'
+import { plainRoute } from '@/core/routing/route'
+import type { RecentActivity } from '@/core/routing/wiring'
 import { MeterMap } from '@/core/time/meterMap'
 import { TempoMap } from '@/core/time/tempoMap'
-import type { Ticks } from '@/core/time/units'
+import type { Milliseconds, Ticks } from '@/core/time/units'
 import { epochNowMs } from '@/engine/clock'
 import type { ComputeApi } from '@/engine/compute/compute.worker'
 import type { EngraverApi } from '@/engine/engraver/engraver.worker'
@@ -15,12 +19,26 @@ import { journal } from '@/engine/journal/journal'
 import type { KeyboardSettings } from '@/engine/midiInput/computerKeyboard'
 import type { MidiAvailability } from '@/engine/midiInput/midiInputs'
 import type { Activity, EngineTrack, FromEngine, ToEngine, TransportState } from '@/engine/protocol'
+import type { StreamCount } from '@/engine/transport/capture'
+import { type Place, Timeline } from '@/engine/transport/timeline'
+import { assetsOf } from './assets'
 import { startAutosave } from './autosave'
+import { createBacking } from './backing'
 import { startEngraving } from './engraving'
+import { createFilePlayers } from './filePlayers'
 import { holdProject } from './projectLock'
 import { createProjectStore } from './projectStore'
+import { followCables } from './rig'
 import { type AudioState, clickSynthChannel, createSound } from './sound'
 import { createSources } from './sources'
+import {
+  dismissRecording,
+  finishRecording,
+  interruptedRecordings,
+  recoverRecording,
+  reserveTakeSerial,
+  restoreTake,
+} from './takes'
 
 /** What is happening right now: nothing of it is stored. */
 export interface LiveState {
@@ -32,12 +50,21 @@ export interface LiveState {
   readonly isRehearsing: boolean
   /** Said to the user until dismissed. */
   readonly notice: { readonly text: string; readonly isProblem: boolean } | null
-  readonly lastTake: (TakeAccount & { readonly name: string }) | null
+  readonly lastTake: (TakeAccount & { readonly name: string; readonly passes: number }) | null
   readonly interruptedTakes: readonly number[]
   /** Notes played outside recording that can still become a take. */
   readonly listenedNotes: number
   /** The track that waits for whoever plays next. */
   readonly assigningTrackId: string | null
+  /** Every stream that plays gets a track of its own. */
+  readonly isSeatingEveryone: boolean
+  /** What was heard from each stream since the project was opened. */
+  readonly streams: readonly StreamCount[]
+  /** Programs that read the cables written to, by cable. */
+  readonly cableReaders: Readonly<Record<string, readonly string[]>>
+  /** A port that was shut because more came from it than anybody plays. */
+  readonly shutPortId: string | null
+  readonly followedClock: { readonly isRunning: boolean; readonly tempoBpm: number | null }
 }
 
 /** A note that is being recorded right now, for the pictures. */
@@ -47,9 +74,9 @@ export interface LiveNote {
   readonly velocity: number
   readonly onsetTicks: Ticks
   endTicks: Ticks | null
+  /** Which turn of the loop it was played in. */
+  readonly pass: number
 }
-
-const longestTakeName = 60
 
 export type Session = Awaited<ReturnType<typeof openSession>>
 
@@ -70,6 +97,11 @@ export async function openSession(initial: Project, isStored: boolean) {
     interruptedTakes: [],
     listenedNotes: 0,
     assigningTrackId: null,
+    isSeatingEveryone: false,
+    streams: [],
+    cableReaders: {},
+    shutPortId: null,
+    followedClock: { isRunning: false, tempoBpm: null },
   }))
   const autosave = startAutosave(store, isStored ? initial : null)
   const lock = holdProject(
@@ -104,16 +136,36 @@ export async function openSession(initial: Project, isStored: boolean) {
         onTransport(message.transport)
         return
       case 'activity':
-        if (message.listenedNotes !== live.getState().listenedNotes)
-          live.setState({ listenedNotes: message.listenedNotes })
+        live.setState({ listenedNotes: message.listenedNotes, streams: message.streams })
         onActivity(message.events)
         return
       case 'takeFinished':
         onTakeFinished(message)
         return
+      case 'send':
+        sources.send(message.messages)
+        return
+      case 'portShut':
+        live.setState({ shutPortId: message.portId })
+        return
+      case 'cableReaders':
+        live.setState({
+          cableReaders: { ...live.getState().cableReaders, [message.name]: message.programs },
+        })
+        return
+      case 'followedClock':
+        live.setState({ followedClock: { isRunning: message.isRunning, tempoBpm: message.tempoBpm } })
+        return
+      case 'slept':
+        notify(
+          `This machine slept for ${Math.round(message.sleptMs / 1000)} s. ${message.wasRecording ? 'The recording was ended where it fell asleep; everything played up to then is in the take.' : 'Nothing was being recorded.'}`,
+        )
+        return
       case 'journalFailed':
         notify(
-          `What is being played could not be stored safely (${message.reason}). It is still in memory: stop and save the project to a file.`,
+          message.isFull
+            ? 'The browser’s storage is full, so what is being played is only in memory. Stop, save the project to a file under Deliver, and free some space.'
+            : `What is being played could not be stored safely (${message.reason}). It is still in memory: stop and save the project to a file.`,
           true,
         )
     }
@@ -138,7 +190,12 @@ export async function openSession(initial: Project, isStored: boolean) {
     const tracks: EngineTrack[] = project.tracks.map((track) => ({
       id: track.id,
       synthChannel: sound.synthChannelOf(track.id),
-      input: track.input,
+      routes: track.routes,
+      monitor: track.monitor,
+      sendTo: track.sendTo,
+      channel: track.channel,
+      offsetMs: track.offsetMs,
+      hasSound: track.instrument.kind !== 'none',
       isArmed: track.isArmed,
       isAudible: !track.isMuted && (!hasSolo || track.isSolo),
       effects: track.effects,
@@ -149,9 +206,14 @@ export async function openSession(initial: Project, isStored: boolean) {
         tracks,
         tempos: project.tempos,
         meters: project.meters,
-        countInBars: project.countInBars,
-        isClickOn: project.isClickOn,
+        countInBars: project.countIn === 'firstNote' ? 0 : project.countIn,
+        click: project.click,
         clickSynthChannel,
+        takeMode: project.recording.takeMode,
+        isListening: project.isListening,
+        clockTo: project.clock.sendTo,
+        clockFrom: project.clock.follow,
+        cables: cablesRead(project),
       },
     })
     for (const track of project.tracks) {
@@ -161,21 +223,35 @@ export async function openSession(initial: Project, isStored: boolean) {
       if (known?.[0] === notes && notes.length === 0) continue
       pushedContent.set(track.id, [notes, track.clips])
       const columns = packNotes(notes)
-      const controllers = track.clips.filter((clip) => clip.isSounding).flatMap((clip) => clip.controllers)
+      const controllers = soundingControllers(track)
       tellEngine(
         { type: 'trackContent', trackId: track.id, notes: columns, controllers },
         columnBuffers(columns),
       )
     }
     sound.setProject(project)
+    void backing.load(project)
   }
+  const backing = createBacking({
+    store,
+    context: sound.context,
+    audioSecondsAt: sound.audioSecondsAt,
+    problem: (text) => notify(text, true),
+  })
   pushProject(initial)
   const unsubscribe = store.subscribe((state, previous) => {
     if (state.project !== previous.project) pushProject(state.project)
   })
 
+  const cables = followCables()
+  const files = createFilePlayers(store)
+  files
+    .load()
+    .catch((error) => notify(`A file that plays could not be read: ${error.message ?? error}`, true))
   const sources = createSources({
     store,
+    files,
+    isSeatingEveryone: () => live.getState().isSeatingEveryone,
     toEngine: tellEngine,
     beforeSound: () => void startAudio(),
     midi: (midi) => live.setState({ midi }),
@@ -185,18 +261,28 @@ export async function openSession(initial: Project, isStored: boolean) {
   // ── what the engine tells ──
 
   function onTransport(transport: TransportState): void {
+    const before = live.getState().transport
+    const isSameRun =
+      'startedAtMs' in transport &&
+      'startedAtMs' in before &&
+      transport.startedAtMs === before.startedAtMs &&
+      transport.state === before.state
     live.setState({ transport })
+    // Along a followed clock only the line moves.
+    if (isSameRun) return
+    backing.onTransport(transport, tempoMapOf(store.getState().project), epochNowMs())
     if (transport.state === 'recording') {
       liveNotes = []
-      sources.performStandIns(transport.startedAtMs, transport.fromTicks)
-    } else {
-      sources.stopStandIns()
+      sources.perform(transport.startedAtMs, transport.fromTicks, transport.loop)
+    } else if (transport.state !== 'waiting') {
+      sources.stopPerforming()
       if (transport.state === 'stopped') live.setState({ isRehearsing: false })
     }
   }
 
   function onActivity(events: readonly Activity[]): void {
     assignToWhoeverPlays(events)
+    sources.onActivity(events)
     for (const event of events) {
       if (event.ticks === null) continue
       for (const trackId of event.trackIds) {
@@ -207,6 +293,7 @@ export async function openSession(initial: Project, isStored: boolean) {
             velocity: event.velocity,
             onsetTicks: event.ticks,
             endTicks: null,
+            pass: event.pass,
           })
         else {
           const open = liveNotes.findLast(
@@ -228,86 +315,41 @@ export async function openSession(initial: Project, isStored: boolean) {
     store.getState().apply('assign a track by playing', (project) =>
       changeTrack(project, trackId, (track) => ({
         ...track,
-        input: { portId: stroke.portId, channel: stroke.channel },
+        routes: [plainRoute({ portId: stroke.portId, channel: stroke.channel })],
       })),
     )
   }
 
-  function onTakeFinished(message: Extract<FromEngine, { type: 'takeFinished' }>): void {
-    const { project } = store.getState()
+  function onTakeFinished(message: Parameters<typeof finishRecording>[1]): void {
     liveNotes = []
-    if (message.events.count === 0) {
+    const finished = finishRecording(store, message)
+    if (!finished) {
       notify('Nothing was played, so no take was kept.')
       return
     }
-    const tracks = project.tracks.filter((track) => track.isArmed)
-    const tempoMap = new TempoMap(project.tempos)
-    const recorded = takeToNotes(
-      message.events,
-      {
-        takeSerial: message.takeSerial,
-        startTicks: message.startTicks,
-        anchorMs: message.anchorMs,
-        endMs: message.endMs,
-        tempoMap,
-        // Half a sixteenth: what is nearer to the downbeat than to the step before it.
-        earlyMs: (60_000 / tempoMap.tempoAt(message.startTicks) / 4) * 0.5,
-      },
-      tracks,
-      Math.max(project.nextSerial, message.takeSerial + 1),
-    )
-    const name = `Take ${project.takes.length + 1}`.slice(0, longestTakeName)
-    const take = {
-      serial: message.takeSerial,
-      name,
-      recordedAtMs: message.anchorMs,
-      startTicks: message.startTicks,
-      anchorMs: message.anchorMs,
-      durationMs: Math.max(0, message.endMs - message.anchorMs),
-      eventCount: message.events.count,
-    }
-    store
-      .getState()
-      .apply(`record ${name}`, (before) => addTake(before, take, recorded.tracks, recorded.nextNoteId))
     live.setState({
       // The next pass begins where this one did.
       ...(live.getState().transport.state === 'stopped' && {
         transport: { state: 'stopped', ticks: message.startTicks },
       }),
-      lastTake: { ...recorded.account, name },
+      lastTake: { ...finished.account, name: finished.name, passes: finished.passes },
       interruptedTakes: live.getState().interruptedTakes.filter((serial) => serial !== message.takeSerial),
     })
   }
 
   // ── takes that were interrupted by a crash or a closed page ──
 
-  void journal.takesOf(initial.id).then((takes) => {
-    const known = new Set(store.getState().project.takes.map((take) => take.serial))
-    const interrupted = takes
-      .filter((take) => take.endMs === null && !known.has(take.takeSerial))
-      .map((take) => take.takeSerial)
-    if (interrupted.length > 0) live.setState({ interruptedTakes: interrupted })
+  void interruptedRecordings(initial).then((interruptedTakes) => {
+    if (interruptedTakes.length > 0) live.setState({ interruptedTakes })
   })
 
   async function recoverTake(takeSerial: number): Promise<void> {
-    const take = (await journal.takesOf(initial.id)).find((candidate) => candidate.takeSerial === takeSerial)
-    if (!take) return
-    const events = await journal.eventsOf(initial.id, takeSerial)
-    const endMs = events.count > 0 ? events.timesMs[events.count - 1]! : take.anchorMs
-    await journal.finish({ ...take, endMs })
-    onTakeFinished({
-      type: 'takeFinished',
-      takeSerial,
-      startTicks: take.startTicks,
-      anchorMs: take.anchorMs,
-      endMs,
-      events,
-    })
+    const recording = await recoverRecording(initial.id, takeSerial)
+    if (recording) onTakeFinished(recording)
   }
 
   async function dismissTake(takeSerial: number): Promise<void> {
-    const take = (await journal.takesOf(initial.id)).find((candidate) => candidate.takeSerial === takeSerial)
-    if (take) await journal.finish({ ...take, endMs: take.anchorMs })
+    await dismissRecording(initial.id, takeSerial)
     live.setState({
       interruptedTakes: live.getState().interruptedTakes.filter((serial) => serial !== takeSerial),
     })
@@ -315,60 +357,91 @@ export async function openSession(initial: Project, isStored: boolean) {
 
   // ── commands of the transport ──
 
-  /** Position now, in ticks; runs on while playing. */
-  function positionTicks(): Ticks {
+  /** Place now; runs on while playing, and round in a loop. */
+  function place(): Place {
     const { transport } = live.getState()
-    if (transport.state === 'stopped') return transport.ticks
-    const tempoMap = tempoMapOf(store.getState().project)
-    return tempoMap.ticksAt(tempoMap.msAt(transport.fromTicks) + epochNowMs() - transport.startedAtMs)
+    if (transport.state === 'stopped' || transport.state === 'waiting')
+      return { pass: 0, ticks: transport.ticks }
+    return new Timeline(tempoMapOf(store.getState().project), transport).placeAt(epochNowMs())
   }
 
-  async function play(fromTicks: Ticks, untilTicks: Ticks | null): Promise<void> {
+  const positionTicks = (): Ticks => place().ticks
+
+  /** The marked stretch, while it is to be looped. */
+  function loopStretch(): Stretch | null {
+    const { stretch, isLooping } = store.getState().project.recording
+    return isLooping ? stretch : null
+  }
+
+  async function play(fromTicks: Ticks, untilTicks: Ticks | null, loop = loopStretch()): Promise<void> {
     await startAudio()
-    tellEngine({ type: 'play', fromTicks, untilTicks })
+    const isInLoop = loop !== null && fromTicks < loop.endTicks
+    tellEngine({
+      type: 'play',
+      fromTicks,
+      untilTicks: isInLoop ? null : untilTicks,
+      loop: isInLoop ? loop : null,
+    })
   }
 
   /** Plays on from where it stopped; from the beginning when nothing is left to play. */
   function playOn(): Promise<void> {
     const { transport } = live.getState()
+    const loop = loopStretch()
     const endTicks = projectEndTicks(store.getState().project)
-    const fromTicks = transport.state === 'stopped' && transport.ticks < endTicks ? transport.ticks : 0
-    return play(fromTicks, endTicks)
+    const here = transport.state === 'stopped' ? transport.ticks : 0
+    if (loop) return play(here < loop.endTicks ? here : loop.startTicks, endTicks, loop)
+    return play(here < endTicks ? here : 0, endTicks)
   }
 
   async function record(): Promise<void> {
     if (store.getState().isReadOnly) return
     const fromTicks = recordingStartTicks()
+    const { project } = store.getState()
+    const { stretch, isLooping } = project.recording
+    // A stretch that lies behind the playing position is not meant.
+    const marked = stretch && fromTicks < stretch.endTicks ? stretch : null
+    const startTicks = marked ? marked.startTicks : fromTicks
     await startAudio()
-    const takeSerial = newTakeSerial()
+    const takeSerial = reserveTakeSerial(store)
     await autosave.flush()
-    tellEngine({ type: 'record', fromTicks, projectId: initial.id, takeSerial })
+    tellEngine({
+      type: 'record',
+      projectId: initial.id,
+      takeSerial,
+      fromTicks: marked && isLooping ? startTicks : Math.min(fromTicks, startTicks),
+      startTicks,
+      endTicks: marked?.endTicks ?? null,
+      isLooping: isLooping && marked !== null,
+      // Half a sixteenth: what is nearer to the downbeat than to the step before it.
+      earlyMs: (60_000 / tempoMapOf(project).tempoAt(startTicks) / 4) * 0.5,
+      startsWithFirstNote: project.countIn === 'firstNote',
+    })
   }
 
-  /** Where recording begins: the bar of the playing position, while there is music there; else the beginning. */
+  /**
+   * Where recording begins: the marked stretch when it is looped or the playing position is in it; else the bar of the
+   * playing position, while there is music there; else the beginning.
+   */
   function recordingStartTicks(): Ticks {
     const { project } = store.getState()
     const { transport } = live.getState()
-    if (transport.state !== 'stopped' || transport.ticks >= projectEndTicks(project)) return 0
-    return new MeterMap(project.meters).measureAt(transport.ticks).startTicks
-  }
-
-  /** The number is taken at once, so that a take is never confused with another, also after a crash. */
-  function newTakeSerial(): number {
-    const takeSerial = store.getState().project.nextSerial
-    store.setState((state) => ({ project: { ...state.project, nextSerial: takeSerial + 1 } }))
-    return takeSerial
+    const { stretch, isLooping } = project.recording
+    const here = transport.state === 'stopped' ? transport.ticks : 0
+    if (stretch && (isLooping || here === 0 || here >= stretch.startTicks)) return stretch.startTicks
+    if (here >= projectEndTicks(project)) return 0
+    return new MeterMap(project.meters).measureAt(here).startTicks
   }
 
   /** What was played while nothing recorded becomes a take. */
   function keepListened(): void {
     if (store.getState().isReadOnly) return
-    tellEngine({ type: 'keepListened', projectId: initial.id, takeSerial: newTakeSerial() })
+    tellEngine({ type: 'keepListened', projectId: initial.id, takeSerial: reserveTakeSerial(store) })
   }
 
   function stop(): void {
     tellEngine({ type: 'stop' })
-    sources.stopStandIns()
+    sources.stopPerforming()
     live.setState({ isRehearsing: false })
   }
 
@@ -376,13 +449,13 @@ export async function openSession(initial: Project, isStored: boolean) {
   async function rehearse(): Promise<void> {
     await startAudio()
     live.setState({ isRehearsing: true })
-    sources.performStandIns(epochNowMs() + 200, 0)
+    sources.perform(epochNowMs() + 200, 0)
   }
 
   function seek(ticks: Ticks): void {
     const { transport } = live.getState()
     if (transport.state === 'recording') return
-    if (transport.state === 'playing') tellEngine({ type: 'play', fromTicks: ticks, untilTicks: null })
+    if (transport.state === 'playing') void play(ticks, projectEndTicks(store.getState().project))
     else live.setState({ transport: { state: 'stopped', ticks } })
   }
 
@@ -392,6 +465,39 @@ export async function openSession(initial: Project, isStored: boolean) {
       .apply(isArmed ? 'arm a track' : 'disarm a track', (project) =>
         changeTrack(project, trackId, (track: Track) => ({ ...track, isArmed })),
       )
+  }
+
+  // ── connecting ──
+
+  /** Where a track's notes are sent besides its own sound. A way that would feed itself is refused, and said. */
+  function setSend(trackId: string, sendTo: InputAddress | null): void {
+    const { project } = store.getState()
+    const tried = changeTrack(project, trackId, (track) => ({ ...track, sendTo }))
+    const ring = feedbackRing(tried.tracks)
+    if (ring.length > 0 && feedbackRing(project.tracks).length === 0) {
+      notify(
+        `That would feed back: ${ringInWords(ring)}. Each sends what the next one hears, so notes would multiply. Nothing was changed.`,
+        true,
+      )
+      return
+    }
+    store.getState().apply('send a track to a port', () => tried)
+  }
+
+  /** What was seen of the world lately, for the check of the wiring. */
+  function recentActivity(state: LiveState = live.getState()): RecentActivity {
+    return {
+      ports: state.midi.state === 'ready' ? state.midi.ports : null,
+      streams: state.streams,
+      readCables: Object.entries(state.cableReaders)
+        .filter(([, programs]) => programs.length > 0)
+        .map(([name]) => name),
+    }
+  }
+
+  function openPort(portId: string): void {
+    tellEngine({ type: 'openPort', portId })
+    live.setState({ shutPortId: null })
   }
 
   function computeApi(): Remote<ComputeApi> {
@@ -421,7 +527,21 @@ export async function openSession(initial: Project, isStored: boolean) {
     rehearse,
     seek,
     positionTicks,
+    place,
     setArmed,
+    setSend,
+    recentActivity,
+    openPort,
+    cables,
+    files,
+    backing,
+    restoreTake: (takeSerial: number) => restoreTake(store, takeSerial),
+    seatEveryone: (isSeatingEveryone: boolean) => live.setState({ isSeatingEveryone }),
+    /** Strokes of the click, to play along with; a stand-in plays along by itself. */
+    clickAt(timesMs: readonly Milliseconds[], address: InputAddress) {
+      tellEngine({ type: 'clickAt', timesMs })
+      if (sources.isStandIn(address.portId)) sources.strikeAlong(address, timesMs)
+    },
     recordingStartTicks,
     keepListened,
     forgetListened: () => tellEngine({ type: 'forgetListened' }),
@@ -431,7 +551,7 @@ export async function openSession(initial: Project, isStored: boolean) {
     notify,
     dismissNotice: () => live.setState({ notice: null }),
     panic: () => {
-      sources.stopStandIns()
+      sources.stopPerforming()
       tellEngine({ type: 'panic' })
     },
     audition: (trackId: string, key: number, velocity = 90) => {
@@ -446,12 +566,22 @@ export async function openSession(initial: Project, isStored: boolean) {
     },
     onSynthReport: sound.onReport,
     measureSynth: sound.measure,
+    /** Files kept with the project. */
+    assets: () => {
+      const { project } = store.getState()
+      return assetsOf(
+        project.id,
+        project.assets.map((asset) => asset.id),
+      )
+    },
     takeEvents: (takeSerial: number) => journal.eventsOf(initial.id, takeSerial),
     async close() {
       tellEngine({ type: 'stop' })
       unsubscribe()
       engraving.stop()
       sources.close()
+      backing.close()
+      cables.close()
       await autosave.stop()
       lock.release()
       engraver[releaseProxy]()
@@ -462,6 +592,16 @@ export async function openSession(initial: Project, isStored: boolean) {
       await sound.close()
     },
   }
+}
+
+/** Cables that are read: those chosen, and those that sources are on, that tracks hear, and whose clock is followed. */
+function cablesRead(project: Project): string[] {
+  const portIds = [
+    ...project.sources.map((source) => source.address.portId),
+    ...project.tracks.flatMap((track) => track.routes.map((route) => route.portId)),
+    ...(project.clock.follow ? [project.clock.follow] : []),
+  ]
+  return [...new Set([...project.cables, ...portIds.map(cableName).filter((name) => name !== null)])]
 }
 
 const tempoMaps = new WeakMap<Project['tempos'], TempoMap>()

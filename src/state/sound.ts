@@ -4,7 +4,8 @@ import type { ToEngine } from '@/engine/protocol'
 import { bankId } from '@/engine/synth/banks'
 import type { SynthMessage, SynthReport } from '@/engine/synth/commands'
 
-export type AudioState = 'waiting for a key or click' | 'on' | 'unavailable'
+/** `paused`: it ran, and the browser or the machine has stopped it. */
+export type AudioState = 'waiting for a key or click' | 'on' | 'paused' | 'unavailable'
 
 /** Channel of the synthesiser that the click plays on; tracks come after it. */
 export const clickSynthChannel = 0
@@ -16,10 +17,6 @@ interface SoundListeners {
   engine(message: ToEngine, transfer?: Transferable[]): void
   state(state: AudioState): void
   problem(text: string): void
-}
-
-function stateOf(context: AudioContext): AudioState {
-  return context.state === 'running' ? 'on' : 'waiting for a key or click'
 }
 
 /** The audio side of a session: the context and its clock, the synthesiser, instruments fetched as they are needed. */
@@ -62,8 +59,12 @@ export function createSound(tell: SoundListeners) {
         await context.resume()
         sampleClock()
         setProject(wantedProject)
-        tell.state(stateOf(context))
-        context.onstatechange = () => tell.state(stateOf(context))
+        tell.state(context.state === 'running' ? 'on' : 'waiting for a key or click')
+        let hasRun = context.state === 'running'
+        context.onstatechange = () => {
+          hasRun ||= context.state === 'running'
+          tell.state(context.state === 'running' ? 'on' : hasRun ? 'paused' : 'waiting for a key or click')
+        }
       } catch (error) {
         tell.state('unavailable')
         tell.problem(
@@ -74,6 +75,8 @@ export function createSound(tell: SoundListeners) {
     return startingAudio
   }
 
+  let lastSample: ClockSample | null = null
+
   function sampleClock(): void {
     if (audioContext?.state !== 'running') return
     const stamp = audioContext.getOutputTimestamp()
@@ -81,6 +84,7 @@ export function createSound(tell: SoundListeners) {
       stamp.performanceTime && stamp.contextTime
         ? { contextSeconds: stamp.contextTime, epochMs: performance.timeOrigin + stamp.performanceTime }
         : { contextSeconds: audioContext.currentTime, epochMs: epochNowMs() }
+    lastSample = sample
     tell.engine({ type: 'clock', sample })
   }
   const clockTimer = setInterval(sampleClock, clockEveryMs)
@@ -131,14 +135,17 @@ export function createSound(tell: SoundListeners) {
       tellSynth({ type: 'level', synthChannel: channel, volume, pan })
       void loadBank(instrument)
     }
-    set(clickSynthChannel, 'drums', 0.7, 0)
-    for (const track of project.tracks)
+    const { side } = project.click
+    set(clickSynthChannel, 'drums', 0.7, side === 'left' ? -1 : side === 'right' ? 1 : 0)
+    for (const track of project.tracks) {
+      if (track.instrument.kind === 'none') continue
       set(
         synthChannelOf(track.id),
         track.instrument.kind === 'drums' ? 'drums' : track.instrument.program,
         track.volume,
         track.pan,
       )
+    }
   }
 
   return {
@@ -149,6 +156,10 @@ export function createSound(tell: SoundListeners) {
       synthReportListeners.add(listener)
       return () => synthReportListeners.delete(listener)
     },
+    context: () => audioContext,
+    /** Audio time at which something must begin to be heard at a moment; null while there is no sound. */
+    audioSecondsAt: (epochMs: number) =>
+      lastSample && lastSample.contextSeconds + (epochMs - lastSample.epochMs) / 1000,
     measure: (isOn: boolean) => tellSynth({ type: 'measure', isOn }),
     async close() {
       clearInterval(clockTimer)

@@ -1,31 +1,43 @@
-import { performPart } from '@/core/capture/performer'
-import { standInPlayers, standInPortId, standInPortName } from '@/core/demo/harbourEvening'
+import { performFile } from '@/core/capture/filePlayer'
+import { type PerformedMessage, performPart } from '@/core/capture/performer'
+import { performStandIn, seatedStandIns, standInPlayers, standInPorts } from '@/core/demo/harbourEvening'
+import { programNames } from '@/core/midi/generalMidi'
 import { addSource } from '@/core/project/commands'
-import type { Project } from '@/core/project/schema'
+import type { InputAddress, Instrument, Project, Source, Stretch } from '@/core/project/schema'
+import { cableName, findPortsByName } from '@/core/routing/ports'
 import { listenersOf } from '@/core/routing/route'
 import { TempoMap } from '@/core/time/tempoMap'
-import type { Milliseconds, Ticks } from '@/core/time/units'
+import { type Milliseconds, TICKS_PER_QUARTER, type Ticks } from '@/core/time/units'
 import { ComputerKeyboard, type KeyboardSettings } from '@/engine/midiInput/computerKeyboard'
 import {
   followMidiPorts,
   listenToPort,
   type MidiAvailability,
   type MidiInputPort,
+  type MidiOutputPort,
 } from '@/engine/midiInput/midiInputs'
-import type { SourceEvent, ToEngine } from '@/engine/protocol'
+import type { Activity, SourceEvent, ToEngine } from '@/engine/protocol'
 import { StandInPort } from '@/engine/standIns/standInPort'
+import type { PortMessage } from '@/engine/transport/portSender'
+import type { FilePlayers } from './filePlayers'
 import type { ProjectStore } from './projectStore'
 
 interface SourceListeners {
   readonly store: ProjectStore
+  readonly files: FilePlayers
   toEngine(message: ToEngine): void
   /** A person plays: sound may start now. */
   beforeSound(): void
   midi(availability: MidiAvailability): void
   keyboard(settings: KeyboardSettings): void
+  /** Every stream that plays gets a track of its own. */
+  isSeatingEveryone(): boolean
 }
 
-/** Everything notes come from in a session: the computer keyboard, the browser's MIDI ports, the stand-ins' port. */
+/** Stand-ins play a loop this many times at most. */
+const mostPasses = 64
+
+/** Everything notes come from and go to in a session: the computer keyboard, MIDI ports, stand-ins, files. */
 export function createSources(tell: SourceListeners) {
   const { store } = tell
   const sendInput = (event: SourceEvent) => tell.toEngine({ type: 'input', events: [event] })
@@ -34,102 +46,198 @@ export function createSources(tell: SourceListeners) {
     (event) => onInput(event),
     (settings) => tell.keyboard(settings),
   )
-  let standIns: StandInPort | undefined
+  /** Ports with players who are not really there: stand-ins and files. */
+  const playedPorts = new Map<string, StandInPort>()
   const listening = new Map<string, () => void>()
+  let outputs: readonly MidiOutputPort[] = []
+  const programs = new Map<string, number>()
 
   function onInput(event: SourceEvent): void {
     tell.beforeSound()
     sendInput(event)
   }
 
-  function ensureStandIns(project: Project): void {
-    if (standIns || !project.sources.some((source) => source.kind === 'standIn')) return
-    standIns = new StandInPort(standInPortId, standInPortName)
-    listening.set(standInPortId, listenToPort(standIns, sendInput))
+  function ensurePlayedPorts(project: Project): void {
+    for (const source of project.sources) {
+      if (source.kind !== 'standIn' && source.kind !== 'midiFile') continue
+      const { portId } = source.address
+      if (playedPorts.has(portId)) continue
+      const port = new StandInPort(portId, source.portName)
+      playedPorts.set(portId, port)
+      listenToPort(port, sendInput)
+    }
   }
-  ensureStandIns(store.getState().project)
-  const unsubscribe = store.subscribe((state) => ensureStandIns(state.project))
+  ensurePlayedPorts(store.getState().project)
+  const unsubscribe = store.subscribe((state) => ensurePlayedPorts(state.project))
 
   void followMidiPorts((availability, ports) => {
+    outputs = ports.outputs
     tell.midi(availability)
-    adoptPorts(ports)
+    if (availability.state === 'ready') findPortsAgain(availability.ports)
+    adoptPorts(ports.inputs)
   })
+
+  /** Ports that have other identifiers than on the day the project was set up. */
+  function findPortsAgain(ports: Parameters<typeof findPortsByName>[1]): void {
+    const { project, isReadOnly } = store.getState()
+    const found = findPortsByName(project, ports)
+    if (found !== project && !isReadOnly) store.getState().apply('find ports again by name', () => found)
+  }
 
   /** Listens to every port there is; one that vanished lets go of its keys. */
   function adoptPorts(ports: readonly MidiInputPort[]): void {
     for (const [id, stop] of listening) {
-      if (id === standInPortId || ports.some((port) => port.id === id)) continue
+      if (ports.some((port) => port.id === id)) continue
       stop()
       listening.delete(id)
       tell.toEngine({ type: 'portLost', portId: id })
     }
     for (const port of ports) {
       if (listening.has(port.id)) continue
-      listening.set(
-        port.id,
-        listenToPort(port, (event) => {
-          seatNewStream(port, event)
-          onInput(event)
-        }),
-      )
+      const stop = listenToPort(port, (event) => {
+        noticeStream(event, port.name ?? 'Port', 'midiPort')
+        onInput(event)
+      })
+      listening.set(port.id, stop)
     }
   }
 
-  /** A stream that no track listens to yet becomes a source with a track of its own, at its first note. */
-  function seatNewStream(port: MidiInputPort, event: SourceEvent): void {
-    if ((event.status & 0xf0) !== 0x90 || event.data2 === 0) return
+  /**
+   * A stream that no track listens to yet becomes a source with a track of its own, at its first note; while everybody is
+   * being seated, also one that only a track for any channel hears.
+   */
+  function noticeStream(event: SourceEvent, portName: string, kind: Source['kind']): void {
     const channel = (event.status & 0x0f) + 1
+    const address: InputAddress = { portId: event.portId, channel }
+    if ((event.status & 0xf0) === 0xc0) programs.set(`${channel} ${event.portId}`, event.data1)
+    if ((event.status & 0xf0) !== 0x90 || event.data2 === 0) return
+    seatStream(address, portName, kind)
+  }
+
+  function seatStream(address: InputAddress, portName: string, kind: Source['kind']): void {
     const { project, isReadOnly } = store.getState()
-    if (isReadOnly || listenersOf({ portId: port.id, channel }, project.tracks).length > 0) return
-    const name = `${port.name ?? 'Port'}, channel ${channel}`
-    store.getState().apply(`seat ${name}`, (before) =>
-      addSource(
-        before,
-        {
-          id: `${port.id} ${channel}`,
-          name,
-          kind: 'midiPort',
-          address: { portId: port.id, channel },
-          description: port.name ?? 'MIDI port',
-        },
-        channel === 10 ? { kind: 'drums' } : { kind: 'program', program: 0 },
-      ),
+    if (isReadOnly || address.channel === null) return
+    const isSeated = project.sources.some(
+      (source) => source.address.portId === address.portId && source.address.channel === address.channel,
     )
+    const isHeard =
+      listenersOf({ portId: address.portId, channel: address.channel }, project.tracks).length > 0
+    if (isSeated || (isHeard && !tell.isSeatingEveryone())) return
+    const program = programs.get(`${address.channel} ${address.portId}`)
+    const isDrums = address.channel === 10
+    const instrument: Instrument = isDrums ? { kind: 'drums' } : { kind: 'program', program: program ?? 0 }
+    const what = isDrums
+      ? 'drums'
+      : program === undefined
+        ? `channel ${address.channel}`
+        : programNames[program]
+    const source: Source = {
+      id: `${address.portId} ${address.channel}`,
+      name: `${portName}, ${what}`,
+      kind,
+      address,
+      description: kind === 'cable' ? 'over a cable' : portName,
+      portName,
+      group: '',
+      compensationMs: 0,
+    }
+    store
+      .getState()
+      .apply(`seat ${source.name}`, (before) => addSource(before, source, instrument), 'seat streams', 1500)
+  }
+
+  /** Streams over cables reach the engine without passing here: they are noticed by what they played. */
+  function onActivity(events: readonly Activity[]): void {
+    for (const event of events) {
+      const cable = cableName(event.portId)
+      if (cable === null || !event.isOn) continue
+      seatStream({ portId: event.portId, channel: event.channel }, cable, 'cable')
+    }
   }
 
   /**
-   * Has the seated stand-ins perform their parts from a position on.
+   * Has the seated stand-ins and file players perform from a position on; in a loop once for each pass, anew each time.
    *
    * @param startMs the moment of that position, on the epoch clock
    */
-  function performStandIns(startMs: Milliseconds, fromTicks: Ticks): void {
+  function perform(startMs: Milliseconds, fromTicks: Ticks, loop: Stretch | null = null): void {
     const project = store.getState().project
-    if (!standIns) return
     const tempoMap = new TempoMap(project.tempos)
-    const seated = standInPlayers.filter((player) =>
-      project.sources.some(
-        (source) => source.kind === 'standIn' && source.address.channel === player.habits.channel,
-      ),
-    )
-    const messages = seated
-      .flatMap((player) => {
-        // Every take is played anew: the seed moves with the takes.
-        const habits = { ...player.habits, seed: player.habits.seed + project.takes.length * 101 }
-        return performPart(player.part, habits, tempoMap, fromTicks)
-      })
-      .sort((a, b) => a.timeMs - b.timeMs)
-    standIns.perform(startMs, messages)
+    const byPort = new Map<string, PerformedMessage[]>()
+    const add = (portId: string, messages: readonly PerformedMessage[]) => {
+      const known = byPort.get(portId) ?? []
+      for (const message of messages) known.push(message)
+      byPort.set(portId, known)
+    }
+    for (const player of seatedStandIns(project)) {
+      // Every take is played anew: the slips change with the takes.
+      const variation = project.takes.length
+      if (!loop) {
+        add(player.portId, performStandIn(player, tempoMap, fromTicks, variation))
+        continue
+      }
+      const inLoop = player.part.filter(
+        (note) => note.onsetTicks >= loop.startTicks && note.onsetTicks < loop.endTicks,
+      )
+      const passMs = tempoMap.msAt(loop.endTicks) - tempoMap.msAt(loop.startTicks)
+      for (let pass = 0; pass < mostPasses; pass++)
+        add(
+          player.portId,
+          performStandIn({ ...player, part: inLoop }, tempoMap, loop.startTicks, variation + pass).map(
+            (message) => ({ ...message, timeMs: message.timeMs + pass * passMs }),
+          ),
+        )
+    }
+    for (const { portId, parts } of tell.files.seated(project))
+      add(portId, performFile(parts, tempoMap, fromTicks))
+    for (const [portId, messages] of byPort)
+      playedPorts.get(portId)?.perform(
+        startMs,
+        messages.sort((a, b) => a.timeMs - b.timeMs),
+      )
+  }
+
+  /** Hands messages to MIDI ports at their time. */
+  function send(messages: readonly PortMessage[]): void {
+    for (const { portId, timeMs, bytes } of messages) {
+      const output = outputs.find((port) => port.id === portId)
+      output?.send(bytes, Math.max(performance.now(), timeMs - performance.timeOrigin))
+    }
   }
 
   return {
     input: onInput,
-    performStandIns,
-    stopStandIns: () => standIns?.stop(),
+    onActivity,
+    send,
+    perform,
+    stopPerforming() {
+      for (const port of playedPorts.values()) port.stop()
+    },
+    /** A stand-in plays along to the click, as late or early as they always are. */
+    strikeAlong(address: InputAddress, timesMs: readonly Milliseconds[]) {
+      const player = standInPlayers.find(
+        ({ portId, habits }) => portId === address.portId && habits.channel === address.channel,
+      )
+      const port = playedPorts.get(address.portId)
+      if (!player || !port || timesMs.length < 2) return
+      const gapMs = timesMs[1]! - timesMs[0]!
+      const part = timesMs.map((_, index) => ({
+        onsetTicks: index * TICKS_PER_QUARTER,
+        durationTicks: TICKS_PER_QUARTER / 4,
+        key: player.part[0]!.key,
+        velocity: 90,
+      }))
+      port.perform(
+        timesMs[0]!,
+        performPart(part, player.habits, new TempoMap([{ tick: 0, tempoBpm: 60_000 / gapMs }]), 0),
+      )
+    },
+    isStandIn: (portId: string) => standInPorts.some((port) => port.portId === portId),
     close() {
       unsubscribe()
       keyboard.dispose()
       for (const stopListening of listening.values()) stopListening()
-      standIns?.dispose()
+      for (const port of playedPorts.values()) port.dispose()
     },
   }
 }

@@ -15,6 +15,9 @@ import { createProjectStore } from './projectStore'
 
 const demo = createDemo('demo', 1000, 'computer-keyboard')
 
+/** A take that is neither a stretch nor a loop. */
+const openTake = { endTicks: null, earlyMs: 60, passMs: null }
+
 describe('stored projects', () => {
   test('come back the same, and only changed clips are written again', async () => {
     const saved = new Map()
@@ -33,7 +36,14 @@ describe('stored projects', () => {
   test('can be renamed, copied with their takes, deleted and brought back', async () => {
     await saveProject(demo.project, new Map(), 3)
     await journal.put(
-      { projectId: 'demo', takeSerial: demo.takeSerial, startTicks: 0, anchorMs: 1000, endMs: 2000 },
+      {
+        projectId: 'demo',
+        takeSerial: demo.takeSerial,
+        startTicks: 0,
+        anchorMs: 1000,
+        endMs: 2000,
+        ...openTake,
+      },
       demo.events,
     )
     await renameProject('demo', 'Renamed')
@@ -51,7 +61,7 @@ describe('stored projects', () => {
   })
 
   test('one that cannot be read is listed with the reason', async () => {
-    await saveProject({ ...demo.project, id: 'future', schemaVersion: 99 as 1 }, new Map(), 6)
+    await saveProject({ ...demo.project, id: 'future', schemaVersion: 99 as 2 }, new Map(), 6)
     const listed = (await listProjects()).find((project) => project.id === 'future')!
     expect(listed.problem).toMatch(/newer version/)
     await expect(loadProject('future')).rejects.toThrow(/newer version/)
@@ -60,7 +70,14 @@ describe('stored projects', () => {
 
 describe('the journal', () => {
   test('gives back what was appended, in order, also of a take that never finished', async () => {
-    await journal.begin({ projectId: 'p', takeSerial: 7, startTicks: 0, anchorMs: 0, endMs: null })
+    await journal.begin({
+      projectId: 'p',
+      takeSerial: 7,
+      startTicks: 0,
+      anchorMs: 0,
+      endMs: null,
+      ...openTake,
+    })
     const half = Math.floor(demo.events.count / 2)
     const part = (from: number, to: number) => ({
       count: to - from,

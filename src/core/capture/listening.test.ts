@@ -8,11 +8,11 @@ describe('always listening', () => {
     listening.add('A', 2000, 0x90, 60, 90)
     listening.add('A', 2500, 0x80, 60, 64)
     expect(listening.noteCount).toBe(1)
-    const events = listening.take()
+    const { events } = listening.take()
     expect([...events.timesMs]).toEqual([2000, 2500])
     expect(events.portIds).toEqual(['A'])
     expect(listening.noteCount).toBe(0)
-    expect(listening.take().count).toBe(0)
+    expect(listening.take().events.count).toBe(0)
   })
 
   test('for any playing, keeps at least the last half hour and counts its notes', () => {
@@ -29,7 +29,7 @@ describe('always listening', () => {
             listening.add('A', nowMs, 0x90, 60, 80)
           }
           const kept = listening.noteCount
-          const events = listening.take()
+          const { events } = listening.take()
           expect(events.count).toBe(kept)
           expect([...events.timesMs]).toEqual(playedMs.slice(-events.count))
           for (const timeMs of playedMs)

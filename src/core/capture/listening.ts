@@ -1,5 +1,6 @@
 import type { Milliseconds } from '../time/units'
 import { joinTakeEvents, type TakeEvents, TakeRecorder } from './takeEvents'
+import type { ClockPoint } from './takeToNotes'
 
 /** How long what is played outside recording is kept. */
 export const listeningMs: Milliseconds = 30 * 60_000
@@ -13,13 +14,25 @@ const stretchMs: Milliseconds = 60_000
 export class Listening {
   private stretches: { readonly startMs: Milliseconds; readonly recorder: TakeRecorder }[] = []
   private strokes = 0
+  /** Where the first remembered note was played, if along to the piece. */
+  private place: ClockPoint | null = null
 
   /** Note-ons remembered, counted with those of dropped stretches taken off. */
   get noteCount(): number {
     return this.strokes
   }
 
-  add(portId: string, timeMs: Milliseconds, status: number, data1: number, data2: number): void {
+  /**
+   * @param placeOf where the event lies in the piece while it plays; null while it does not
+   */
+  add(
+    portId: string,
+    timeMs: Milliseconds,
+    status: number,
+    data1: number,
+    data2: number,
+    placeOf: () => ClockPoint | null = () => null,
+  ): void {
     let last = this.stretches.at(-1)
     if (!last || timeMs - last.startMs >= stretchMs) {
       last = { startMs: timeMs, recorder: new TakeRecorder() }
@@ -27,21 +40,24 @@ export class Listening {
       this.forgetBefore(timeMs - listeningMs)
     }
     last.recorder.add(portId, timeMs, status, data1, data2)
-    if (isStroke(status, data2)) this.strokes++
+    if (!isStroke(status, data2)) return
+    if (this.strokes++ === 0) this.place = placeOf()
   }
 
   /** All that is remembered, from the first note-on; what it was is forgotten. */
-  take(): TakeEvents {
+  take(): { readonly events: TakeEvents; readonly place: ClockPoint | null } {
+    const { place } = this
     const events = joinTakeEvents(this.stretches.map((stretch) => stretch.recorder.slice()))
     this.clear()
     let first = 0
     while (first < events.count && !isStroke(events.statuses[first]!, events.data2[first]!)) first++
-    return dropEvents(events, first)
+    return { events: dropEvents(events, first), place }
   }
 
   clear(): void {
     this.stretches = []
     this.strokes = 0
+    this.place = null
   }
 
   private forgetBefore(timeMs: Milliseconds): void {
@@ -50,6 +66,8 @@ export class Listening {
       const events = recorder.slice()
       for (let i = 0; i < events.count; i++)
         if (isStroke(events.statuses[i]!, events.data2[i]!)) this.strokes--
+      // The note it told the place of is gone.
+      this.place = null
     }
   }
 }

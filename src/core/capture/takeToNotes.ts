@@ -1,7 +1,8 @@
 import { byOnset, type ControllerEvent, type Note } from '../event/note'
 import { type ChannelMessage, parseChannelMessage } from '../midi/message'
 import { pairNotes } from '../midi/notePairs'
-import { type Listener, Router } from '../routing/route'
+import type { InputAddress } from '../project/schema'
+import { keyOf, type Listener, Router, shapeMessage } from '../routing/route'
 import type { TempoMap } from '../time/tempoMap'
 import type { Milliseconds, Ticks } from '../time/units'
 import type { TakeEvents } from './takeEvents'
@@ -15,8 +16,19 @@ export interface TakePlacement {
   /** The moment recording stopped; keys still down end here. */
   readonly endMs: Milliseconds
   readonly tempoMap: TempoMap
+  /** Notes from here on are outside the stretch that was recorded; undefined or null: it was open. */
+  readonly endTicks?: Ticks | null
   /** Notes up to this much before the start belong to its downbeat. */
   readonly earlyMs: Milliseconds
+  /** How late the events of each address arrive; a channel of null holds for the whole port. */
+  readonly compensations?: readonly (InputAddress & { readonly compensationMs: Milliseconds })[]
+  /** Moments and positions of a followed clock, in order; none where the piece's own tempo was played to. */
+  readonly clockPoints?: readonly ClockPoint[]
+}
+
+export interface ClockPoint {
+  readonly timeMs: Milliseconds
+  readonly ticks: Ticks
 }
 
 export interface RecordedTrack {
@@ -25,22 +37,54 @@ export interface RecordedTrack {
   readonly controllers: readonly ControllerEvent[]
 }
 
+/** What became of the note-ons of one stream. */
+export interface StreamAccount {
+  readonly portId: string
+  readonly channel: number
+  /** Note-ons that arrived. */
+  heard: number
+  /** Those that became notes of at least one track. */
+  captured: number
+  /** Outside the pass: in the count-in, too early to belong to the first bar, or after a marked stretch. Kept in the take, not on a track. */
+  outside: number
+  /** On an address or key that no armed track hears. Kept in the take, not on a track. */
+  unrouted: number
+}
+
 export interface TakeAccount {
   /** Note-ons that arrived. */
   readonly heard: number
   /** Those that became notes of at least one track. */
   readonly captured: number
-  /** Played in the count-in, too early to belong to the first bar: kept in the take, not on a track. */
+  /** Outside the pass, as in the streams. */
   readonly inCountIn: number
   /** Arrived on an address that no armed track listens to. */
   readonly unrouted: number
   /** Ended by the program when recording stopped. */
   readonly endedAtStop: number
+  readonly streams: readonly StreamAccount[]
+}
+
+/** The exact position of a moment of a take, along its tempi or along the clock it followed. */
+export function takeTicksAt(
+  take: Pick<TakePlacement, 'startTicks' | 'anchorMs' | 'tempoMap' | 'clockPoints'>,
+  timeMs: Milliseconds,
+): Ticks {
+  const points = take.clockPoints ?? []
+  if (points.length >= 2) {
+    let index = 1
+    while (index < points.length - 1 && points[index]!.timeMs < timeMs) index++
+    const from = points[index - 1]!
+    const to = points[index]!
+    return from.ticks + ((timeMs - from.timeMs) / (to.timeMs - from.timeMs)) * (to.ticks - from.ticks)
+  }
+  return take.tempoMap.ticksAt(take.tempoMap.msAt(take.startTicks) + timeMs - take.anchorMs)
 }
 
 /**
- * Turns the events of a take into notes on the tracks that listen to them. Positions follow from the events' own times
- * through the tempo map, so they can be derived again.
+ * Turns the events of a take into notes on the tracks that listen to them, as their routes shape them. Positions follow
+ * from the events' own times, less what their source is late, so they can be derived again. A note that belongs to the
+ * downbeat though it came before keeps its end, and its length where it also ended before.
  *
  * @param nextNoteId the first free note id
  */
@@ -54,52 +98,65 @@ export function takeToNotes(
   for (let i = 0; i < events.count; i++)
     messages[i] = parseChannelMessage(events.statuses[i]!, events.data1[i]!, events.data2[i]!)
   const { pairs } = pairNotes(messages, (index) => events.ports[index]!)
-  const startMs = placement.tempoMap.msAt(placement.startTicks)
-  const ticksAt = (timeMs: Milliseconds): Ticks =>
-    Math.round(placement.tempoMap.ticksAt(startMs + timeMs - placement.anchorMs))
+  const ticksAt = (timeMs: Milliseconds): Ticks => Math.round(takeTicksAt(placement, timeMs))
+  const latenessOf = latenessLookup(placement.compensations ?? [])
+  const momentOf = (index: number, channel: number): Milliseconds =>
+    events.timesMs[index]! - latenessOf(events.portIds[events.ports[index]!]!, channel)
   const router = new Router(tracks)
   const notesOf = new Map<string, Note[]>(tracks.map((track) => [track.id, []]))
   const controllersOf = new Map<string, ControllerEvent[]>(tracks.map((track) => [track.id, []]))
+  const streams = new Map<string, StreamAccount>()
   let id = nextNoteId
-  let [captured, inCountIn, unrouted, endedAtStop] = [0, 0, 0, 0]
-
+  let endedAtStop = 0
   for (const { onIndex, offIndex } of pairs) {
     const on = messages[onIndex]!
     if (on.type !== 'noteOn') continue
-    const onMs = events.timesMs[onIndex]!
-    if (onMs < placement.anchorMs - placement.earlyMs) {
-      inCountIn++
+    const portId = events.portIds[events.ports[onIndex]!]!
+    const stream = streamOf(streams, portId, on.channel)
+    stream.heard++
+    const onMs = momentOf(onIndex, on.channel)
+    const isAfterStretch = placement.endTicks != null && ticksAt(onMs) >= placement.endTicks
+    if (onMs < placement.anchorMs - placement.earlyMs || isAfterStretch) {
+      stream.outside++
       continue
     }
-    const listeners = router.listenersOf(events.portIds[events.ports[onIndex]!]!, on.channel)
-    if (listeners.length === 0) {
-      unrouted++
-      continue
-    }
-    captured++
     const off = offIndex < 0 ? undefined : messages[offIndex]
-    if (!off) endedAtStop++
-    const offMs = offIndex < 0 ? Math.max(placement.endMs, onMs) : events.timesMs[offIndex]!
-    const onsetTicks = Math.max(placement.startTicks, ticksAt(onMs))
-    const durationTicks = Math.max(1, ticksAt(offMs) - onsetTicks)
-    for (const track of listeners)
+    const offMs = offIndex < 0 ? Math.max(placement.endMs, onMs) : momentOf(offIndex, on.channel)
+    const playedTicks = ticksAt(onMs)
+    const onsetTicks = Math.max(placement.startTicks, playedTicks)
+    const endTicks = ticksAt(offMs)
+    const durationTicks = endTicks > onsetTicks ? endTicks - onsetTicks : Math.max(1, endTicks - playedTicks)
+    let isOnTrack = false
+    for (const { track, route } of router.reachOf(portId, on.channel, on.key)) {
+      const shaped = shapeMessage(on, route)
+      if (shaped?.type !== 'noteOn') continue
+      isOnTrack = true
       notesOf.get(track.id)!.push({
         id: id++,
         onsetTicks,
         durationTicks,
-        key: on.key,
-        velocity: on.velocity,
+        key: shaped.key,
+        velocity: shaped.velocity,
         releaseVelocity: off?.type === 'noteOff' ? off.velocity : 64,
-        channel: on.channel,
+        channel: shaped.channel,
         origin: { kind: 'played', takeSerial: placement.takeSerial, eventIndex: onIndex },
       })
+    }
+    if (!isOnTrack) stream.unrouted++
+    else {
+      stream.captured++
+      if (!off) endedAtStop++
+    }
   }
   for (const [index, message] of messages.entries()) {
     if (!message || message.type === 'noteOn' || message.type === 'noteOff') continue
-    for (const track of router.listenersOf(events.portIds[events.ports[index]!]!, message.channel))
-      controllersOf
-        .get(track.id)!
-        .push(controllerOf(message, Math.max(placement.startTicks, ticksAt(events.timesMs[index]!))))
+    const portId = events.portIds[events.ports[index]!]!
+    for (const { track, route } of router.reachOf(portId, message.channel, keyOf(message))) {
+      const shaped = shapeMessage(message, route)
+      if (!shaped || shaped.type === 'noteOn' || shaped.type === 'noteOff') continue
+      const tick = Math.max(placement.startTicks, ticksAt(momentOf(index, message.channel)))
+      controllersOf.get(track.id)!.push(controllerOf(shaped, tick))
+    }
   }
   const recorded = tracks
     .map((track) => ({
@@ -110,9 +167,61 @@ export function takeToNotes(
     .filter(({ notes, controllers }) => notes.length > 0 || controllers.length > 0)
   return {
     tracks: recorded,
-    account: { heard: pairs.length, captured, inCountIn, unrouted, endedAtStop },
+    account: accountOf([...streams.values()], endedAtStop),
     nextNoteId: id,
   }
+}
+
+/** Adds up the streams. */
+export function accountOf(streams: readonly StreamAccount[], endedAtStop: number): TakeAccount {
+  const sum = (pick: (stream: StreamAccount) => number) =>
+    streams.reduce((total, stream) => total + pick(stream), 0)
+  return {
+    heard: sum((stream) => stream.heard),
+    captured: sum((stream) => stream.captured),
+    inCountIn: sum((stream) => stream.outside),
+    unrouted: sum((stream) => stream.unrouted),
+    endedAtStop,
+    streams,
+  }
+}
+
+/** The account of several passes as one, stream by stream. */
+export function sumAccounts(accounts: readonly TakeAccount[]): TakeAccount {
+  const streams = new Map<string, StreamAccount>()
+  for (const account of accounts)
+    for (const { portId, channel, heard, captured, outside, unrouted } of account.streams) {
+      const stream = streamOf(streams, portId, channel)
+      stream.heard += heard
+      stream.captured += captured
+      stream.outside += outside
+      stream.unrouted += unrouted
+    }
+  return accountOf(
+    [...streams.values()],
+    accounts.reduce((total, account) => total + account.endedAtStop, 0),
+  )
+}
+
+function streamOf(streams: Map<string, StreamAccount>, portId: string, channel: number): StreamAccount {
+  const address = `${channel} ${portId}`
+  let stream = streams.get(address)
+  if (!stream) {
+    stream = { portId, channel, heard: 0, captured: 0, outside: 0, unrouted: 0 }
+    streams.set(address, stream)
+  }
+  return stream
+}
+
+function latenessLookup(
+  compensations: NonNullable<TakePlacement['compensations']>,
+): (portId: string, channel: number) => Milliseconds {
+  if (compensations.length === 0) return () => 0
+  return (portId, channel) =>
+    (
+      compensations.find((each) => each.portId === portId && each.channel === channel) ??
+      compensations.find((each) => each.portId === portId && each.channel === null)
+    )?.compensationMs ?? 0
 }
 
 function controllerOf(

@@ -1,24 +1,38 @@
-import { type PartNote, type PlayerHabits, performPart } from '../capture/performer'
+import {
+  type Expression,
+  type PartNote,
+  type PerformedMessage,
+  type PlayerHabits,
+  performExpression,
+  performPart,
+} from '../capture/performer'
 import { type TakeEvents, TakeRecorder } from '../capture/takeEvents'
 import { takeToNotes } from '../capture/takeToNotes'
 import { parseKeyName } from '../event/note'
-import { addSource, addTake } from '../project/commands'
+import { addSource, addTakes } from '../project/commands'
 import { emptyProject } from '../project/create'
-import type { Instrument, Project, Source } from '../project/schema'
+import type { Instrument, Project, Source, TakeInfo } from '../project/schema'
 import { TempoMap } from '../time/tempoMap'
-import { TICKS_PER_QUARTER } from '../time/units'
+import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 
 /**
- * The demo's invented world: three players of an ensemble in the harbour town of Sandmarch rehearse a piece for the
+ * The demo's invented world: six players of an ensemble in the harbour town of Sandmarch rehearse a piece for the
  * evening on which the town sets lanterns on the water.
  */
-export const standInPortId = 'stand-in-port'
-export const standInPortName = 'Harbour room'
+const harbourRoom = { portId: 'stand-in-port', portName: 'Harbour room' } as const
+const netLoft = { portId: 'stand-in-port-loft', portName: 'Net loft' } as const
+const bellTower = { portId: 'stand-in-port-tower', portName: 'Bell tower' } as const
+/** The ports the stand-ins play on. */
+export const standInPorts = [harbourRoom, netLoft, bellTower] as const
 
 export interface StandInPlayer {
   readonly name: string
   readonly description: string
+  readonly portId: string
+  readonly portName: string
   readonly instrument: Instrument
+  /** What else is moved while playing. */
+  readonly expression: Expression | null
   readonly habits: PlayerHabits
   readonly part: readonly PartNote[]
 }
@@ -67,18 +81,47 @@ const harpLine = `
   D4+F4+A4:4 | D4+F4+Bb4:4 | C4+F4+A4:4 | C4+E4+G4:4 | D4+G4+Bb4:4 | D4+F4+A4:4 | C#4+E4+A4:4 | D4+F4+A4:4 |
   D4+F4+Bb4:4 | C4+F4+A4:4 | D4+G4+Bb4:4 | C#4+E4+A4:4 | D4+F4+A4:4 | D4+F4+Bb4:4 | D4+G4+Bb4:2 C#4+E4+A4:2 | D4+F4+A4:4`
 
+const celloLine = `
+  D2:3 A2:1 | Bb2:3 A2:1 | F2:3 G2:1 | C3:2 Bb2:2 | G2:3 F2:1 | D2:3 E2:1 | A2:2 G2:2 | D2:4 |
+  Bb2:2 A2:2 | F2:4 | G2:2 Bb2:2 | A2:4 | D3:3 A2:1 | Bb2:4 | G2:2 A2:2 | D2:4`
+const marimbaLine = `
+  A4:1 D5:1 F5:1 D5:1 | Bb4:1 D5:1 F5:1 D5:1 | A4:1 C5:1 F5:1 C5:1 | G4:1 C5:1 E5:1 C5:1 |
+  G4:1 Bb4:1 D5:1 Bb4:1 | F4:1 A4:1 D5:1 A4:1 | E4:1 A4:1 C#5:1 E5:1 | D5:1 A4:1 F4:2 |
+  F4:1 Bb4:1 D5:1 Bb4:1 | F4:1 A4:1 C5:1 A4:1 | G4:1 Bb4:1 D5:1 Bb4:1 | A4:1 C#5:1 E5:2 |
+  D5:1 A4:1 F4:1 A4:1 | D5:1 Bb4:1 F4:1 Bb4:1 | D5:1 Bb4:1 C#5:1 A4:1 | D5:4`
+
+/** Kick, snare and hi-hat in eighths; the hi-hat opens at the end of every second bar. */
+function drumPart(bars: number): PartNote[] {
+  const eighth = TICKS_PER_QUARTER / 2
+  const notes: PartNote[] = []
+  for (let step = 0; step < bars * 8; step++) {
+    const inBar = step % 8
+    const onsetTicks = step * eighth
+    const hit = (key: number, velocity: number) =>
+      notes.push({ onsetTicks, durationTicks: eighth, key, velocity })
+    if (inBar === 0 || inBar === 5) hit(36, inBar === 0 ? 92 : 74)
+    if (inBar === 2 || inBar === 6) hit(38, 80)
+    hit(step % 16 === 15 ? 46 : 42, inBar % 2 === 0 ? 70 : 52)
+  }
+  return notes
+}
+
 export const standInPlayers: readonly StandInPlayer[] = [
   {
     name: 'Orla’s flute',
-    description: 'wind controller',
+    description: 'wind controller, breath and bend',
+    ...harbourRoom,
     instrument: { kind: 'program', program: 73 },
+    expression: 'breath and bend',
     habits: { channel: 1, deviationMs: 11, biasMs: -4, gate: 0.93, velocitySpread: 8, seed: 11 },
     part: line(fluteLine, 88),
   },
   {
     name: 'Benno’s piano',
-    description: 'keyboard, two hands',
+    description: 'keyboard, two hands, pedal',
+    ...harbourRoom,
     instrument: { kind: 'program', program: 0 },
+    expression: 'sustain pedal',
     habits: { channel: 2, deviationMs: 9, biasMs: 3, gate: 0.9, velocitySpread: 7, seed: 23 },
     part: [...line(rightHand, 70), ...line(leftHand, 76)].sort(
       (a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key,
@@ -87,28 +130,89 @@ export const standInPlayers: readonly StandInPlayer[] = [
   {
     name: 'Sefa’s harp',
     description: 'keyboard, chords',
+    ...harbourRoom,
     instrument: { kind: 'program', program: 46 },
+    expression: null,
     habits: { channel: 3, deviationMs: 10, biasMs: 6, gate: 0.95, velocitySpread: 6, seed: 37 },
     part: line(harpLine, 72),
+  },
+  {
+    name: 'Runa’s drums',
+    description: 'drum pads, hi-hat pedal',
+    ...harbourRoom,
+    instrument: { kind: 'drums' },
+    expression: 'hi-hat openness',
+    habits: { channel: 10, deviationMs: 6, biasMs: 0, gate: 0.5, velocitySpread: 9, seed: 41 },
+    part: drumPart(16),
+  },
+  {
+    name: 'Ivo’s cello',
+    description: 'string controller, channel 1 only',
+    ...netLoft,
+    instrument: { kind: 'program', program: 42 },
+    expression: null,
+    habits: { channel: 1, deviationMs: 12, biasMs: 5, gate: 0.95, velocitySpread: 6, seed: 53 },
+    part: line(celloLine, 74),
+  },
+  {
+    name: 'Mette’s marimba',
+    description: 'mallets, channel 1 only, ahead of the beat',
+    ...bellTower,
+    instrument: { kind: 'program', program: 12 },
+    expression: null,
+    habits: { channel: 1, deviationMs: 5, biasMs: -60, gate: 0.6, velocitySpread: 7, seed: 67 },
+    part: line(marimbaLine, 78),
   },
 ]
 
 export const demoTempoBpm = 92
 
-/** Seats the three stand-in players: each is a source with a track of its own. */
-export function seatStandIns(project: Project): Project {
-  let next = project
-  for (const [index, player] of standInPlayers.entries()) {
+/** The three who play in the demo; the others can join. */
+export const trio = standInPlayers.slice(0, 3)
+
+const seatId = (player: StandInPlayer) => `stand-in-${standInPlayers.indexOf(player) + 1}`
+
+/** Seats stand-in players: each is a source with a track of its own. Who is seated already stays. */
+export function seatStandIns(project: Project, players: readonly StandInPlayer[] = standInPlayers): Project {
+  return players.reduce((next, player) => {
     const source: Source = {
-      id: `stand-in-${index + 1}`,
+      id: seatId(player),
       name: player.name,
       kind: 'standIn',
-      address: { portId: standInPortId, channel: player.habits.channel },
+      address: { portId: player.portId, channel: player.habits.channel },
       description: player.description,
+      portName: player.portName,
+      group: '',
+      compensationMs: 0,
     }
-    next = addSource(next, source, player.instrument)
-  }
-  return next
+    return addSource(next, source, player.instrument)
+  }, project)
+}
+
+/** The stand-ins that sit in a project. */
+export function seatedStandIns(project: Project): StandInPlayer[] {
+  return standInPlayers.filter((player) =>
+    project.sources.some((source) => source.kind === 'standIn' && source.id === seatId(player)),
+  )
+}
+
+/**
+ * A stand-in plays their part from a position on, with everything they move.
+ *
+ * @param variation changes the slips of the performance: every take is played anew
+ */
+export function performStandIn(
+  player: StandInPlayer,
+  tempoMap: TempoMap,
+  fromTicks: Ticks,
+  variation = 0,
+): PerformedMessage[] {
+  const habits = { ...player.habits, seed: player.habits.seed + variation * 101 }
+  const notes = performPart(player.part, habits, tempoMap, fromTicks)
+  if (!player.expression) return notes
+  const barMs = tempoMap.msAt(fromTicks + TICKS_PER_QUARTER * 4) - tempoMap.msAt(fromTicks)
+  const moves = performExpression(notes, player.expression, habits.channel, barMs)
+  return [...moves, ...notes].sort((a, b) => a.timeMs - b.timeMs)
 }
 
 /** The computer keyboard as a source with its own track. */
@@ -121,6 +225,9 @@ export function seatComputerKeyboard(project: Project, portId: string): Project 
       kind: 'computerKeyboard',
       address: { portId, channel: 1 },
       description: 'computer keyboard',
+      portName: 'this computer',
+      group: '',
+      compensationMs: 0,
     },
     { kind: 'program', program: 11 },
   )
@@ -137,23 +244,24 @@ export function createDemo(
     subtitle: 'for the lantern evening in Sandmarch',
     tempos: [{ tick: 0, tempoBpm: demoTempoBpm }],
   }
-  const seated = seatComputerKeyboard(seatStandIns(empty), keyboardPortId)
+  const seated = seatComputerKeyboard(seatStandIns(empty, trio), keyboardPortId)
   const tempoMap = new TempoMap(seated.tempos)
-  const messages = standInPlayers
-    .flatMap((player) => performPart(player.part, player.habits, tempoMap, 0))
-    .sort((a, b) => a.timeMs - b.timeMs)
   const recorder = new TakeRecorder()
-  for (const { timeMs, bytes } of messages) recorder.add(standInPortId, nowMs + timeMs, ...bytes)
+  const messages = trio
+    .flatMap((player) => performStandIn(player, tempoMap, 0).map((message) => ({ ...message, player })))
+    .sort((a, b) => a.timeMs - b.timeMs)
+  for (const { timeMs, bytes, player } of messages) recorder.add(player.portId, nowMs + timeMs, ...bytes)
   const events = recorder.slice()
   const takeSerial = seated.nextSerial
   const durationMs = messages.at(-1)!.timeMs
+  const earlyMs = 150
   const recorded = takeToNotes(
     events,
-    { takeSerial, startTicks: 0, anchorMs: nowMs, endMs: nowMs + durationMs, tempoMap, earlyMs: 150 },
+    { takeSerial, startTicks: 0, anchorMs: nowMs, endMs: nowMs + durationMs, tempoMap, earlyMs },
     seated.tracks,
     takeSerial + 1,
   )
-  const take = {
+  const take: TakeInfo = {
     serial: takeSerial,
     name: 'First rehearsal',
     recordedAtMs: nowMs,
@@ -161,6 +269,16 @@ export function createDemo(
     anchorMs: nowMs,
     durationMs,
     eventCount: events.count,
+    tempos: seated.tempos,
+    listeners: seated.tracks.map((track) => ({ trackId: track.id, routes: track.routes })),
+    compensations: [],
+    earlyMs,
+    loop: null,
+    clockPoints: [],
   }
-  return { project: addTake(seated, take, recorded.tracks, recorded.nextNoteId), takeSerial, events }
+  return {
+    project: addTakes(seated, [{ take, tracks: recorded.tracks }], recorded.nextNoteId),
+    takeSerial,
+    events,
+  }
 }

@@ -9,6 +9,7 @@ import { writeMidiFile } from '../midi/standardMidiFile/write'
 import { readProjectHead } from '../project/migrate'
 import { projectSchemaVersion } from '../project/schema'
 import { proveMidi } from '../proof/proveMidi'
+import { plainRoute } from '../routing/route'
 import { safeFileName, separatedFile, stemFiles } from '../separation/splitFile'
 import { ImportError, midiToProject } from './midiToProject'
 import { readProjectFile, writeProjectFile } from './projectFile'
@@ -170,6 +171,7 @@ describe('separating a file', () => {
 
 describe('the project file', () => {
   const packed = writeProjectFile({
+    assets: [],
     project: demo.project,
     takes: [{ takeSerial: demo.takeSerial, events: demo.events }],
   })
@@ -209,15 +211,85 @@ describe('the project file', () => {
   })
 })
 
-test('older projects are brought up step by step', () => {
-  const { tracks: _, ...head } = JSON.parse(JSON.stringify(demo.project))
-  const old = { ...head, schemaVersion: 1, name: undefined, title: 'Old name', tracks: [] }
-  const steps = {
-    1: (project: Record<string, unknown>) => ({ ...project, name: project.title }),
+describe('older projects', () => {
+  const track = {
+    id: 'track-1',
+    name: 'Flute',
+    thread: 0,
+    input: { portId: 'stand-in-port', channel: 3 },
+    instrument: { kind: 'program', program: 73 },
+    channel: 1,
+    volume: 0.8,
+    pan: 0,
+    isMuted: false,
+    isSolo: false,
+    isArmed: true,
+    effects: [],
+    printedFromTrackId: null,
+    staffSplitKey: 'auto',
+    isOnPage: true,
+    clips: [{ id: 'clip-3', name: 'Take 1', takeSerial: 2, isSounding: true }],
   }
-  // A format that does not exist yet: version 2 renames a field; today's schema then refuses its number.
-  expect(() => readProjectHead(old, steps, 2)).toThrow(/damaged at "schemaVersion"/)
-  expect(() => readProjectHead(old, {}, 2)).toThrow(/cannot be brought up to date/)
+  /** As version 1 stored it. */
+  const first = {
+    schemaVersion: 1,
+    id: 'old',
+    name: 'Old piece',
+    subtitle: '',
+    createdAtMs: 5,
+    tempos: [{ tick: 0, tempoBpm: 90 }],
+    meters: [{ tick: 0, numerator: 3, denominator: 4 }],
+    key: null,
+    sources: [
+      {
+        id: 's',
+        name: 'Flute',
+        kind: 'standIn',
+        address: { portId: 'stand-in-port', channel: 3 },
+        description: 'wind',
+      },
+    ],
+    tracks: [
+      track,
+      { ...track, id: 'track-2', input: null },
+      { ...track, id: 'track-4', input: { portId: 'nobody', channel: null } },
+    ],
+    takes: [
+      {
+        serial: 2,
+        name: 'Take 1',
+        recordedAtMs: 9,
+        startTicks: 0,
+        anchorMs: 9,
+        durationMs: 100,
+        eventCount: 4,
+      },
+    ],
+    scoreSettings: demo.project.scoreSettings,
+    countInBars: 2,
+    isClickOn: false,
+    nextSerial: 9,
+  }
+
+  test('of version 1 open with everything they had', () => {
+    const now = readProjectHead(JSON.parse(JSON.stringify(first)))
+    expect(now.tracks.map((each) => each.routes)).toEqual([
+      [plainRoute({ portId: 'stand-in-port', channel: 3 })],
+      [],
+      [],
+    ])
+    expect(now).toMatchObject({
+      countIn: 2,
+      click: { isOn: false },
+      isListening: true,
+      takes: [{ tempos: first.tempos }],
+    })
+  })
+
+  test('without a step to the next version are refused, and the reason is said', () => {
+    expect(() => readProjectHead(first, {})).toThrow(/cannot be brought up to date/)
+    expect(() => readProjectHead({ ...first, countInBars: 99 })).toThrow(/damaged at "countIn"/)
+  })
 })
 
 describe('score from a MIDI file', () => {

@@ -11,6 +11,8 @@ export const largestUnpackedBytes = 512 * 1024 * 1024
 export interface ProjectFile {
   readonly project: Project
   readonly takes: readonly { readonly takeSerial: number; readonly events: TakeEvents }[]
+  /** Files kept with the project, as they were brought in. */
+  readonly assets: readonly { readonly assetId: string; readonly bytes: Uint8Array }[]
 }
 
 /**
@@ -19,6 +21,7 @@ export interface ProjectFile {
  * - `project.json`: the project without its notes
  * - `clips/ID.json`: `{ notes: { count, times, bytes, origins }, controllers }`, columns as in noteColumns.ts
  * - `takes/SERIAL.json`: `{ portIds, timesMs, ports, statuses, data1, data2 }`, as played
+ * - `assets/ID`: backing tracks and files that play, as they were brought in; named in `project.json`
  */
 export function writeProjectFile(file: ProjectFile): Uint8Array {
   const entries: Record<string, Uint8Array> = { 'project.json': json(headOf(file.project)) }
@@ -44,6 +47,7 @@ export function writeProjectFile(file: ProjectFile): Uint8Array {
       data1: [...events.data1],
       data2: [...events.data2],
     })
+  for (const { assetId, bytes } of file.assets) entries[`assets/${assetId}`] = bytes
   return zipSync(entries, { level: 6, mtime: new Date('2000-01-01T00:00:00Z') })
 }
 
@@ -112,7 +116,13 @@ export function readProjectFile(bytes: Uint8Array): ProjectFile {
       },
     ]
   })
-  return { project, takes }
+  const assets = project.assets.map(({ id, name, byteLength }) => {
+    const bytes = entries[`assets/${id}`]
+    if (bytes?.byteLength !== byteLength)
+      throw new ProjectFormatError(`The file "${name}" that belongs to the project is missing or not whole`)
+    return { assetId: id, bytes }
+  })
+  return { project, takes, assets }
 }
 
 function json(value: unknown): Uint8Array {

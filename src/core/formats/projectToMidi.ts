@@ -1,7 +1,7 @@
 import type { ControllerEvent, Note } from '../event/note'
 import type { ChannelMessage } from '../midi/message'
 import type { MidiFile, MidiFileEvent, MidiFileTrack } from '../midi/standardMidiFile/model'
-import { soundingNotes } from '../project/create'
+import { soundingControllers, soundingNotes } from '../project/create'
 import type { Project, Track } from '../project/schema'
 import { rescaleTicks, TICKS_PER_QUARTER } from '../time/units'
 
@@ -52,11 +52,8 @@ function trackToMidi(track: Track, scale: (tick: number) => number): MidiFileTra
   events.push({ tick: 0, type: 'program', channel, program })
   events.push({ tick: 0, type: 'controller', channel, number: 7, value: Math.round(track.volume * 127) })
   events.push({ tick: 0, type: 'controller', channel, number: 10, value: Math.round(64 + track.pan * 63) })
-  for (const clip of track.clips) {
-    if (!clip.isSounding) continue
-    for (const controller of clip.controllers)
-      events.push({ tick: scale(controller.tick), ...controllerMessage(controller, channel) })
-  }
+  for (const controller of soundingControllers(track))
+    events.push({ tick: scale(controller.tick), ...controllerMessage(controller, channel) })
   for (const note of soundingNotes(track)) events.push(...noteMessages(note, channel, scale))
   return { events, endTick: events.reduce((end, event) => Math.max(end, event.tick), 0) }
 }

@@ -28,11 +28,12 @@ export function planStaves(
 ): StaffPlan {
   if (instrument.kind === 'drums') return { clefs: ['percussion'], splitKey: null }
   if (typeof trackSplit === 'number') return { clefs: ['treble', 'bass'], splitKey: trackSplit }
+  const program = instrument.kind === 'program' ? instrument.program : 0
   const above = notes.reduce((count, note) => count + (note.key >= splitKey ? 1 : 0), 0)
   const isBothSides = above > 0 && above < notes.length
-  if (trackSplit === 'auto' && isBothSides && twoStaffPrograms.has(instrument.program))
+  if (trackSplit === 'auto' && isBothSides && twoStaffPrograms.has(program))
     return { clefs: ['treble', 'bass'], splitKey }
-  return { clefs: [singleClef(notes, instrument.program)], splitKey: null }
+  return { clefs: [singleClef(notes, program)], splitKey: null }
 }
 
 function singleClef(notes: readonly Note[], program: number): Clef {

@@ -1,8 +1,10 @@
-import type { RecordedTrack } from '../capture/takeToNotes'
+import { type RecordedTrack, takeTicksAt } from '../capture/takeToNotes'
 import { printChain } from '../effects/print'
-import { byOnset, type Note } from '../event/note'
+import { byOnset, type ControllerEvent, type Note } from '../event/note'
+import { plainRoute } from '../routing/route'
 import { TempoMap } from '../time/tempoMap'
-import { newClip, newTrack, soundingNotes } from './create'
+import type { Ticks } from '../time/units'
+import { newClip, newTrack, notesAsPlayed, soundingControllers, soundingNotes } from './create'
 import type { Clip, EffectSlot, Instrument, Project, Source, TakeInfo, Track } from './schema'
 
 /** Changes of a project: pure functions from a project to the next. The store gives them names and undo. */
@@ -79,7 +81,7 @@ export function duplicateTrack(project: Project, trackId: string): Project {
     id: `track-${serial++}`,
     name: `${original.name} copy`,
     thread: project.tracks.length,
-    input: null,
+    routes: [],
     clips: original.clips.map((clip) => ({
       ...clip,
       id: `clip-${serial++}`,
@@ -95,56 +97,99 @@ export function duplicateTrack(project: Project, trackId: string): Project {
 export function addSource(project: Project, source: Source, instrument: Instrument): Project {
   if (project.sources.some((known) => known.id === source.id)) return project
   const withSource = { ...project, sources: [...project.sources, source] }
-  return newTrack(withSource, { name: source.name, instrument, input: source.address }).project
+  return newTrack(withSource, { name: source.name, instrument, routes: [plainRoute(source.address)] }).project
 }
 
 export function removeSource(project: Project, sourceId: string): Project {
   return { ...project, sources: project.sources.filter((source) => source.id !== sourceId) }
 }
 
-/**
- * Adds a recorded take: a new clip on each track that was played. Earlier clips are kept, asleep, so that nothing is
- * overwritten and nothing sounds twice; what was heard before and after the recorded stretch is heard on, copied into
- * the new clip.
- */
-export function addTake(
-  project: Project,
-  take: TakeInfo,
-  recorded: readonly RecordedTrack[],
-  nextSerial: number,
-): Project {
-  let serial = nextSerial
-  const tempoMap = new TempoMap(project.tempos)
-  const endTicks = tempoMap.ticksAt(tempoMap.msAt(take.startTicks) + take.durationMs)
-  const isOutside = (tick: number) => tick < take.startTicks || tick >= endTicks
-  const tracks = project.tracks.map((track) => {
-    const part = recorded.find((candidate) => candidate.trackId === track.id)
-    if (!part) return track
-    const around = soundingNotes(track)
-      .filter((note) => isOutside(note.onsetTicks))
-      .map((note) => ({ ...note, id: serial++ }))
-    const controllersAround = track.clips
-      .filter((clip) => clip.isSounding)
-      .flatMap((clip) => clip.controllers.filter((event) => isOutside(event.tick)))
-    const clip = newClip(`clip-${serial++}`, take.name, [...around, ...part.notes].sort(byOnset), {
-      takeSerial: take.serial,
-      controllers: [...controllersAround, ...part.controllers],
-    })
-    return { ...track, clips: [...track.clips.map((old) => ({ ...old, isSounding: false })), clip] }
-  })
-  return { ...project, nextSerial: serial, takes: [...project.takes, take], tracks }
+/** A take with what it becomes on the tracks. */
+export interface RecordedTake {
+  readonly take: TakeInfo
+  readonly tracks: readonly RecordedTrack[]
 }
 
 /**
- * Takes a take off the list with its clips; where one of them was heard, the clip before it is heard again. What was
- * played stays in the journal, so that undo brings all of it back.
+ * Adds recorded takes, the passes of a loop in order: a clip for each track that was played in each. Nothing is
+ * overwritten: earlier clips are kept. Fresh, they go to sleep and the last clip sounds; layered, all sound together. What
+ * was heard before and after the recorded stretch is in the new clips too, under the same ids, and sounds once.
  */
-export function deleteTake(project: Project, takeSerial: number): Project {
+export function addTakes(
+  project: Project,
+  takes: readonly RecordedTake[],
+  nextSerial: number,
+  mode: 'layered' | 'fresh' = 'fresh',
+): Project {
+  let serial = nextSerial
+  const tracks = project.tracks.map((track) => {
+    const clips = takes.flatMap(({ take, tracks: parts }) => {
+      const part = parts.find((candidate) => candidate.trackId === track.id)
+      if (!part) return []
+      const endTicks = takeEndTicks(take)
+      const isOutside = (tick: number) => tick < take.startTicks || tick >= endTicks
+      const around = notesAsPlayed(track).filter((note) => isOutside(note.onsetTicks))
+      const controllersAround = soundingControllers(track).filter((event) => isOutside(event.tick))
+      return [
+        newClip(`clip-${serial++}`, take.name, [...around, ...part.notes].sort(byOnset), {
+          takeSerial: take.serial,
+          controllers: [...controllersAround, ...part.controllers],
+        }),
+      ]
+    })
+    if (clips.length === 0) return track
+    const isLayered = mode === 'layered'
+    return {
+      ...track,
+      clips: [
+        ...track.clips.map((old) => (isLayered ? old : { ...old, isSounding: false })),
+        ...clips.map((clip, index) => ({ ...clip, isSounding: isLayered || index === clips.length - 1 })),
+      ],
+    }
+  })
   return {
     ...project,
-    takes: project.takes.filter((take) => take.serial !== takeSerial),
+    nextSerial: serial,
+    takes: [...project.takes, ...takes.map(({ take }) => take)],
+    tracks,
+  }
+}
+
+/** Where a take ends in the piece: at its place in the tempi it was played to, or along the clock it followed. */
+export function takeEndTicks(take: TakeInfo): Ticks {
+  return Math.round(
+    takeTicksAt({ ...take, tempoMap: new TempoMap(take.tempos) }, take.anchorMs + take.durationMs),
+  )
+}
+
+/** Brings a take back as it was played, beside what was made of it. */
+export function restoreAsPlayed(
+  project: Project,
+  takeSerial: number,
+  recorded: readonly RecordedTrack[],
+  nextSerial: number,
+): Project {
+  const take = project.takes.find((candidate) => candidate.serial === takeSerial)
+  if (!take) return project
+  const others = project.takes.filter((candidate) => candidate.serial !== takeSerial)
+  const restored = { take: { ...take, name: `${take.name}, as played` }, tracks: recorded }
+  return { ...addTakes(project, [restored], nextSerial), takes: [...others, take].sort(bySerial) }
+}
+
+const bySerial = (a: TakeInfo, b: TakeInfo) => a.serial - b.serial
+
+/**
+ * Takes takes off the list with their clips; where one of them was heard, the clip before it is heard again. What was
+ * played stays in the journal, so that undo brings all of it back.
+ */
+export function deleteTakes(project: Project, serials: readonly number[]): Project {
+  return {
+    ...project,
+    takes: project.takes.filter((take) => !serials.includes(take.serial)),
     tracks: project.tracks.map((track) => {
-      const left = track.clips.filter((clip) => clip.takeSerial !== takeSerial)
+      const left = track.clips.filter(
+        (clip) => clip.takeSerial === null || !serials.includes(clip.takeSerial),
+      )
       if (left.length === track.clips.length) return track
       const isStillHeard = left.some((clip) => clip.isSounding)
       return {
@@ -165,18 +210,81 @@ export function chooseClip(project: Project, trackId: string, clipId: string): P
   }))
 }
 
-/** Hears one take on every track that was played in it. */
-export function chooseTake(project: Project, takeSerial: number): Project {
+/** Hears these takes, and only them, on every track that was played in one of them. */
+export function chooseTakes(project: Project, serials: readonly number[]): Project {
+  const isChosen = (clip: Clip) => clip.takeSerial !== null && serials.includes(clip.takeSerial)
+  return {
+    ...project,
+    tracks: project.tracks.map((track) =>
+      track.clips.some(isChosen)
+        ? { ...track, clips: track.clips.map((clip) => ({ ...clip, isSounding: isChosen(clip) })) }
+        : track,
+    ),
+  }
+}
+
+/** Lets a take sound together with what is heard, or leaves it out. */
+export function layTakeOver(project: Project, takeSerial: number, isHeard: boolean): Project {
   return {
     ...project,
     tracks: project.tracks.map((track) =>
       track.clips.some((clip) => clip.takeSerial === takeSerial)
         ? {
             ...track,
-            clips: track.clips.map((clip) => ({ ...clip, isSounding: clip.takeSerial === takeSerial })),
+            clips: track.clips.map((clip) =>
+              clip.takeSerial === takeSerial ? { ...clip, isSounding: isHeard } : clip,
+            ),
           }
         : track,
     ),
+  }
+}
+
+/**
+ * Puts a track together from several takes: in one bar, the notes and controllers of one clip are heard. The first pick
+ * makes a clip of its own from what is heard now; the takes stay as they are.
+ *
+ * @param bar where the bar begins and how long it is
+ */
+export function pickBar(
+  project: Project,
+  trackId: string,
+  bar: { readonly startTicks: Ticks; readonly lengthTicks: Ticks },
+  clipId: string,
+): Project {
+  const track = project.tracks.find((candidate) => candidate.id === trackId)
+  const from = track?.clips.find((clip) => clip.id === clipId)
+  if (!track || !from || from.combinedFrom) return project
+  const isInBar = (tick: Ticks) => tick >= bar.startTicks && tick < bar.startTicks + bar.lengthTicks
+  const known = track.clips.find((clip) => clip.combinedFrom !== null && clip.isSounding)
+  const base =
+    known ??
+    newClip(`clip-${project.nextSerial}`, 'Combined', notesAsPlayed(track), {
+      controllers: soundingControllers(track),
+      combinedFrom: [],
+    })
+  const combined: Clip = {
+    ...base,
+    isSounding: true,
+    notes: [
+      ...base.notes.filter((note) => !isInBar(note.onsetTicks)),
+      ...from.notes.filter((note) => isInBar(note.onsetTicks)),
+    ].sort(byOnset),
+    controllers: [
+      ...base.controllers.filter((event) => !isInBar(event.tick)),
+      ...from.controllers.filter((event) => isInBar(event.tick)),
+    ].sort((a, b) => a.tick - b.tick),
+    combinedFrom: [
+      ...base.combinedFrom!.filter((pick) => pick.barStartTicks !== bar.startTicks),
+      { barStartTicks: bar.startTicks, clipId },
+    ],
+  }
+  const asleep = track.clips
+    .filter((clip) => clip.id !== combined.id)
+    .map((clip) => ({ ...clip, isSounding: false }))
+  return {
+    ...changeTrack(project, trackId, (old) => ({ ...old, clips: [...asleep, combined] })),
+    nextSerial: project.nextSerial + 1,
   }
 }
 
@@ -216,4 +324,32 @@ export function printEffects(
   )
   rested.splice(index + 1, 0, created.track)
   return { project: { ...created.project, tracks: rested }, printedTrackId: created.track.id }
+}
+
+/** Changes the controllers of a track: those of the clips that are heard. */
+export function changeControllers(
+  project: Project,
+  trackId: string,
+  change: (controllers: readonly ControllerEvent[]) => readonly ControllerEvent[],
+): Project {
+  const track = project.tracks.find((candidate) => candidate.id === trackId)
+  if (!track?.clips.some((clip) => clip.isSounding))
+    return track
+      ? changeTrack({ ...project, nextSerial: project.nextSerial + 1 }, trackId, (old) => ({
+          ...old,
+          clips: [
+            ...old.clips,
+            newClip(`clip-${project.nextSerial}`, 'Drawn', [], { controllers: change([]) }),
+          ],
+        }))
+      : project
+  // What several clips hold together is put into the first, so that an event is changed once.
+  const all = change(soundingControllers(track))
+  const home = track.clips.findIndex((clip) => clip.isSounding)
+  return changeTrack(project, trackId, (old) => ({
+    ...old,
+    clips: old.clips.map((clip, index) =>
+      index === home ? { ...clip, controllers: all } : clip.isSounding ? { ...clip, controllers: [] } : clip,
+    ),
+  }))
 }

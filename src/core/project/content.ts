@@ -62,12 +62,7 @@ export function headOf(project: Project): ProjectHead {
     tracks: project.tracks.map((track) => ({
       ...track,
       effects: [...track.effects],
-      clips: track.clips.map(({ id, name, takeSerial, isSounding }) => ({
-        id,
-        name,
-        takeSerial,
-        isSounding,
-      })),
+      clips: track.clips.map(({ notes: _notes, controllers: _controllers, ...head }) => head),
     })),
   }
 }

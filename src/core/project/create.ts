@@ -1,13 +1,25 @@
-import type { Note } from '../event/note'
+import { snapNotes } from '../capture/snapping'
+import type { ControllerEvent, Note } from '../event/note'
 import { percussionChannel } from '../midi/generalMidi'
 import {
+  type ClickSettings,
   type Clip,
   defaultScoreSettings,
   type Instrument,
   type Project,
   projectSchemaVersion,
+  type Snapping,
   type Track,
 } from './schema'
+
+export const defaultClick: ClickSettings = {
+  isOn: true,
+  hasAccent: true,
+  subdivision: 1,
+  level: 0.7,
+  side: 'both',
+  portId: null,
+}
 
 export function emptyProject(id: string, name: string, nowMs: number): Project {
   return {
@@ -23,8 +35,16 @@ export function emptyProject(id: string, name: string, nowMs: number): Project {
     tracks: [],
     takes: [],
     scoreSettings: defaultScoreSettings,
-    countInBars: 1,
-    isClickOn: true,
+    countIn: 1,
+    click: defaultClick,
+    recording: { stretch: null, isLooping: false, takeMode: 'fresh' },
+    isListening: true,
+    clock: { sendTo: [], follow: null },
+    cables: [],
+    backing: null,
+    assets: [],
+    foldedGroups: [],
+    acceptedRemarks: [],
     nextSerial: 1,
   }
 }
@@ -38,7 +58,11 @@ export function newTrack(
   const track: Track = {
     id: `track-${serial}`,
     thread: project.tracks.length,
-    input: null,
+    routes: [],
+    monitor: 'always',
+    sendTo: null,
+    offsetMs: 0,
+    snapping: null,
     channel: fields.instrument.kind === 'drums' ? percussionChannel : freeChannel(used),
     volume: 0.8,
     pan: 0,
@@ -64,23 +88,66 @@ function freeChannel(used: readonly number[]): number {
 }
 
 export function newClip(id: string, name: string, notes: readonly Note[], fields: Partial<Clip> = {}): Clip {
-  return { id, name, takeSerial: null, isSounding: true, notes, controllers: [], ...fields }
+  return {
+    id,
+    name,
+    takeSerial: null,
+    isSounding: true,
+    combinedFrom: null,
+    notes,
+    controllers: [],
+    ...fields,
+  }
 }
 
-/** The notes of a track that are heard and written, in order of onset. Cached by identity of the clips. */
+/**
+ * The notes of a track that are heard and written, in order of onset, on their grid where the track snaps what was
+ * played. Cached by identity of the clips and the snapping.
+ */
 export function soundingNotes(track: Track): readonly Note[] {
+  const notes = notesAsPlayed(track)
+  if (!track.snapping || notes.length === 0) return notes
+  const cached = snappedNotes.get(notes)
+  if (cached?.snapping === track.snapping) return cached.notes
+  const snapped = snapNotes(notes, track.snapping)
+  snappedNotes.set(notes, { snapping: track.snapping, notes: snapped })
+  return snapped
+}
+
+/** The same without snapping. */
+export function notesAsPlayed(track: Track): readonly Note[] {
   const sounding = track.clips.filter((clip) => clip.isSounding)
   if (sounding.length === 0) return noNotes
   if (sounding.length === 1) return sounding[0]!.notes
   const cached = mergedNotes.get(track.clips)
   if (cached) return cached
-  const merged = sounding
-    .flatMap((clip) => clip.notes)
-    .sort((a, b) => a.onsetTicks - b.onsetTicks || a.id - b.id)
+  // A clip laid over others carries the notes around it under their own ids: each sounds once.
+  const byId = new Map(sounding.flatMap((clip) => clip.notes).map((note) => [note.id, note]))
+  const merged = [...byId.values()].sort((a, b) => a.onsetTicks - b.onsetTicks || a.id - b.id)
   mergedNotes.set(track.clips, merged)
   return merged
 }
 
+/** Everything that is heard of a track besides notes, in order of time. Cached by identity of the clips. */
+export function soundingControllers(track: Track): readonly ControllerEvent[] {
+  const sounding = track.clips.filter((clip) => clip.isSounding)
+  if (sounding.length === 0) return noControllers
+  if (sounding.length === 1) return sounding[0]!.controllers
+  const cached = mergedControllers.get(track.clips)
+  if (cached) return cached
+  const byValue = new Map(
+    sounding
+      .flatMap((clip) => clip.controllers)
+      .map((event) => [`${event.tick} ${event.kind} ${event.number} ${event.value} ${event.channel}`, event]),
+  )
+  const merged = [...byValue.values()].sort((a, b) => a.tick - b.tick)
+  mergedControllers.set(track.clips, merged)
+  return merged
+}
+
+const noControllers: readonly ControllerEvent[] = []
+const mergedControllers = new WeakMap<readonly Clip[], readonly ControllerEvent[]>()
+const snappedNotes = new WeakMap<readonly Note[], { snapping: Snapping; notes: readonly Note[] }>()
 const noNotes: readonly Note[] = []
 const mergedNotes = new WeakMap<readonly Clip[], readonly Note[]>()
 

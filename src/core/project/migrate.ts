@@ -4,8 +4,72 @@ import { type ProjectHead, projectHeadSchema, projectSchemaVersion } from './sch
 /** Brings a project of one version up to the next. Keyed by the version it starts from. */
 export type Migrations = Readonly<Record<number, (old: Record<string, unknown>) => Record<string, unknown>>>
 
-/** None yet: version 1 is the first. Each change of the stored shape adds one here. */
-const migrations: Migrations = {}
+type Stored = Record<string, unknown>
+const listOf = (value: unknown): Stored[] => (Array.isArray(value) ? (value as Stored[]) : [])
+
+/** Each change of the stored shape adds one here. */
+const migrations: Migrations = {
+  /** Tracks had one input; now routes with key ranges, monitoring, sends and snapping. Takes know how they lay. */
+  1: (old) => {
+    const tracks = listOf(old.tracks).map(({ input, ...track }): Stored => {
+      const address = input as { portId: string; channel: number | null } | null
+      const isHearing = address !== null && address.portId !== 'nobody'
+      return {
+        ...track,
+        routes: isHearing
+          ? [
+              {
+                ...address,
+                lowKey: 0,
+                highKey: 127,
+                toChannel: null,
+                transposeSemitones: 0,
+                velocity: { kind: 'asPlayed' },
+              },
+            ]
+          : [],
+        monitor: 'always',
+        sendTo: null,
+        offsetMs: 0,
+        snapping: null,
+        clips: listOf(track.clips).map((clip) => ({ ...clip, combinedFrom: null })),
+      }
+    })
+    const listeners = tracks
+      .filter((track) => track.isArmed === true)
+      .map((track) => ({ trackId: track.id, routes: track.routes }))
+    const { countInBars, isClickOn, ...rest } = old
+    return {
+      ...rest,
+      tracks,
+      sources: listOf(old.sources).map((source) => ({
+        ...source,
+        portName: '',
+        group: '',
+        compensationMs: 0,
+      })),
+      takes: listOf(old.takes).map((take) => ({
+        ...take,
+        tempos: old.tempos,
+        listeners,
+        compensations: [],
+        earlyMs: 80,
+        loop: null,
+        clockPoints: [],
+      })),
+      countIn: countInBars,
+      click: { isOn: isClickOn, hasAccent: true, subdivision: 1, level: 0.7, side: 'both', portId: null },
+      recording: { stretch: null, isLooping: false, takeMode: 'fresh' },
+      isListening: true,
+      clock: { sendTo: [], follow: null },
+      cables: [],
+      backing: null,
+      assets: [],
+      foldedGroups: [],
+      acceptedRemarks: [],
+    }
+  },
+}
 
 /** A stored project that cannot be opened: says why. */
 export class ProjectFormatError extends Error {

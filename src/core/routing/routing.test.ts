@@ -1,70 +1,116 @@
-import { seatStandIns } from '../demo/harbourEvening'
-import { changeTrack } from '../project/commands'
-import { emptyProject } from '../project/create'
-import { listenersOf, Router } from './route'
-import { wiringRemarks } from './wiringRemarks'
+import fc from 'fast-check'
+import type { ChannelMessage } from '../midi/message'
+import type { Route } from '../project/schema'
+import { keyOf, listenersOf, plainRoute, Router, reachOf, shapeMessage, shapeVelocity } from './route'
 
+const hearing = (id: string, ...routes: Partial<Route>[]) => ({
+  id,
+  routes: routes.map((fields) => ({ ...plainRoute({ portId: 'A', channel: 1 }), ...fields })),
+})
 const tracks = [
-  { id: 'one', input: { portId: 'A', channel: 1 } },
-  { id: 'two', input: { portId: 'A', channel: 2 } },
-  { id: 'rest of A', input: { portId: 'A', channel: null } },
-  { id: 'B', input: { portId: 'B', channel: null } },
-  { id: 'deaf', input: null },
+  hearing('one', { channel: 1 }),
+  hearing('two', { channel: 2 }),
+  hearing('rest of A', { channel: null }),
+  hearing('B', { portId: 'B', channel: null }),
+  hearing('deaf'),
 ]
+const names = (reached: { track: { id: string } }[]) => reached.map(({ track }) => track.id)
 
 describe('routing', () => {
   test('a stream reaches exactly the track for its port and channel', () => {
-    expect(listenersOf({ portId: 'A', channel: 1 }, tracks).map((track) => track.id)).toEqual(['one'])
-    expect(listenersOf({ portId: 'A', channel: 2 }, tracks).map((track) => track.id)).toEqual(['two'])
+    expect(names(reachOf({ portId: 'A', channel: 1 }, 60, tracks))).toEqual(['one'])
+    expect(names(reachOf({ portId: 'A', channel: 2 }, 60, tracks))).toEqual(['two'])
   })
 
   test('a track for any channel takes only what no other track asks for', () => {
-    expect(listenersOf({ portId: 'A', channel: 7 }, tracks).map((track) => track.id)).toEqual(['rest of A'])
-    expect(listenersOf({ portId: 'B', channel: 1 }, tracks).map((track) => track.id)).toEqual(['B'])
+    expect(names(reachOf({ portId: 'A', channel: 7 }, 60, tracks))).toEqual(['rest of A'])
+    expect(names(reachOf({ portId: 'B', channel: 1 }, 60, tracks))).toEqual(['B'])
+  })
+
+  test('a keyboard divided by key range: each key reaches one track, and the rest of the channel both', () => {
+    const divided = [
+      hearing('left', { highKey: 59 }),
+      hearing('right', { lowKey: 60 }),
+      hearing('rest', { channel: null }),
+    ]
+    expect(names(reachOf({ portId: 'A', channel: 1 }, 59, divided))).toEqual(['left'])
+    expect(names(reachOf({ portId: 'A', channel: 1 }, 60, divided))).toEqual(['right'])
+    expect(names(reachOf({ portId: 'A', channel: 1 }, null, divided))).toEqual(['left', 'right'])
+    expect(listenersOf({ portId: 'A', channel: 1 }, divided).map((track) => track.id)).toEqual([
+      'left',
+      'right',
+    ])
+  })
+
+  test('keys that no range takes go to the track for any channel', () => {
+    const gap = [hearing('low', { highKey: 40 }), hearing('rest', { channel: null })]
+    expect(names(reachOf({ portId: 'A', channel: 1 }, 50, gap))).toEqual(['rest'])
+  })
+
+  test('a track with two ways in is reached once', () => {
+    const both = [hearing('both', { channel: 1 }, { channel: 1, transposeSemitones: 12 }, { portId: 'B' })]
+    const reached = reachOf({ portId: 'A', channel: 1 }, 60, both)
+    expect(reached).toHaveLength(1)
+    expect(reached[0]!.route.transposeSemitones).toBe(0)
+    expect(names(reachOf({ portId: 'B', channel: 1 }, 60, both))).toEqual(['both'])
   })
 
   test('the router answers the same, every time', () => {
     const router = new Router(tracks)
     for (const portId of ['A', 'B', 'C'])
       for (let channel = 1; channel <= 16; channel++)
-        for (let again = 0; again < 2; again++)
-          expect(router.listenersOf(portId, channel)).toEqual(listenersOf({ portId, channel }, tracks))
+        for (const key of [null, 0, 60, 127])
+          for (let again = 0; again < 2; again++)
+            expect(router.reachOf(portId, channel, key)).toEqual(reachOf({ portId, channel }, key, tracks))
   })
 })
 
-describe('remarks on the wiring', () => {
-  const project = seatStandIns(emptyProject('p', 'P', 0))
+describe('what changes on the way', () => {
+  const route = (fields: Partial<Route>) => ({ ...plainRoute({ portId: 'A', channel: 1 }), ...fields })
+  const stroke: ChannelMessage = { type: 'noteOn', channel: 1, key: 60, velocity: 64 }
 
-  test('none when everybody has a track', () => {
-    expect(wiringRemarks(project)).toEqual([])
+  test('a plain route changes nothing', () => {
+    expect(shapeMessage(stroke, route({}))).toEqual(stroke)
   })
 
-  test.each([
-    [
-      'a source that reaches nothing',
-      (channel: number) => ({ portId: 'stand-in-port', channel }),
-      9,
-      /reaches no track/,
-    ],
-    [
-      'one player driving two tracks',
-      (channel: number) => ({ portId: 'stand-in-port', channel }),
-      2,
-      /drives 2 tracks/,
-    ],
-  ])('%s is said, and the fix mends it', (_, address, channel, expected) => {
-    const broken = changeTrack(project, project.tracks[0]!.id, (track) => ({
-      ...track,
-      input: address(channel),
-    }))
-    const remark = wiringRemarks(broken).find((candidate) => expected.test(candidate.head))!
-    expect(remark).toBeDefined()
-    expect(wiringRemarks(remark.fix(broken)).some((candidate) => candidate.head === remark.head)).toBe(false)
+  test('channel, key and velocity', () => {
+    const shaped = shapeMessage(
+      stroke,
+      route({ toChannel: 5, transposeSemitones: -12, velocity: { kind: 'fixed', velocity: 100 } }),
+    )
+    expect(shaped).toEqual({ type: 'noteOn', channel: 5, key: 48, velocity: 100 })
   })
 
-  test('a muted track is said', () => {
-    const muted = changeTrack(project, project.tracks[1]!.id, (track) => ({ ...track, isMuted: true }))
-    expect(wiringRemarks(muted)[0]).toMatchObject({ head: 'Benno’s piano is silent.' })
-    expect(wiringRemarks(wiringRemarks(muted)[0]!.fix(muted))).toEqual([])
+  test('what is transposed off the keyboard does not pass, its release neither', () => {
+    const up = route({ transposeSemitones: 60 })
+    expect(shapeMessage({ ...stroke, key: 100 }, up)).toBeUndefined()
+    expect(shapeMessage({ type: 'noteOff', channel: 1, key: 100, velocity: 0 }, up)).toBeUndefined()
+  })
+
+  test('pedals and bends are re-channelled, not transposed', () => {
+    const pedal: ChannelMessage = { type: 'controller', channel: 1, number: 64, value: 127 }
+    expect(keyOf(pedal)).toBeNull()
+    expect(shapeMessage(pedal, route({ toChannel: 9, transposeSemitones: 7 }))).toEqual({
+      ...pedal,
+      channel: 9,
+    })
+  })
+
+  test('a velocity curve keeps order and the loudest, for any lift', () => {
+    fc.assert(
+      fc.property(
+        fc.double({ min: -1, max: 1, noNaN: true }),
+        fc.integer({ min: 1, max: 126 }),
+        (lift, velocity) => {
+          const shape = { kind: 'curve' as const, lift }
+          const [here, above] = [shapeVelocity(velocity, shape), shapeVelocity(velocity + 1, shape)]
+          expect(here).toBeGreaterThanOrEqual(1)
+          expect(above).toBeGreaterThanOrEqual(here)
+          expect(shapeVelocity(127, shape)).toBe(127)
+          if (lift > 0.01) expect(here).toBeGreaterThanOrEqual(velocity)
+          if (lift < -0.01) expect(here).toBeLessThanOrEqual(velocity)
+        },
+      ),
+    )
   })
 })

@@ -1,9 +1,8 @@
 import { expose, transfer } from 'comlink'
-import type { TakeEvents } from '@/core/capture/takeEvents'
 import { compressMusicXml } from '@/core/formats/compressedMusicXml'
 import { midiToProject } from '@/core/formats/midiToProject'
 import { writeMusicXml } from '@/core/formats/musicXml'
-import { readProjectFile, writeProjectFile } from '@/core/formats/projectFile'
+import { type ProjectFile, readProjectFile, writeProjectFile } from '@/core/formats/projectFile'
 import { projectToMidi } from '@/core/formats/projectToMidi'
 import { reportOf, type ScoreReport } from '@/core/formats/scoreFromMidi'
 import { readMidiFile } from '@/core/midi/standardMidiFile/read'
@@ -49,8 +48,8 @@ const api = {
     return readProjectFile(bytes)
   },
 
-  exportProject(project: Project, takes: readonly { takeSerial: number; events: TakeEvents }[]): Uint8Array {
-    const bytes = writeProjectFile({ project, takes })
+  exportProject(file: ProjectFile): Uint8Array {
+    const bytes = writeProjectFile(file)
     return transfer(bytes, [bytes.buffer])
   },
 

@@ -6,6 +6,7 @@ import { sumLedgers } from '@/core/ledger/ledger'
 import { ScoreBuilder, type ScoreSource } from '@/core/notation/buildScore'
 import type { Clef, NoteValue, Score } from '@/core/notation/score'
 import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
+import { newClip } from '@/core/project/create'
 import type { KeySignature, ProjectHead } from '@/core/project/schema'
 import type { Ticks } from '@/core/time/units'
 import { fillLine, usualSpacing } from './fillLine'
@@ -89,7 +90,12 @@ export class Engraver {
     widthPx: number,
   ): ScoreOutline {
     for (const { trackId, notes } of changed) this.contents.set(trackId, unpackNotes(notes))
-    const tracks = head.tracks.map((track) => ({ ...track, clips: this.clipsOf(track.id) }))
+    const tracks = head.tracks.map((track) => ({
+      ...track,
+      // What comes in is on its grid already.
+      snapping: null,
+      clips: this.clipsOf(track.id),
+    }))
     const score = this.builder.build({ ...head, tracks })
     this.score = score
     this.widthPx = widthPx
@@ -177,7 +183,7 @@ export class Engraver {
     const notes = this.contents.get(trackId) ?? []
     const known = this.clips.get(trackId)
     if (known?.notes === notes) return known.clips
-    const clips = [{ id: trackId, name: '', takeSerial: null, isSounding: true, notes, controllers: [] }]
+    const clips = [newClip(trackId, '', notes)]
     this.clips.set(trackId, { notes, clips })
     return clips
   }

@@ -1,16 +1,9 @@
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
 import { joinTakeEvents, type TakeEvents } from '@/core/capture/takeEvents'
-import type { Milliseconds, Ticks } from '@/core/time/units'
+import type { JournalTake } from '../transport/capture'
 
-/** A take as it lies in the journal. */
-export interface JournaledTake {
-  readonly projectId: string
-  readonly takeSerial: number
-  readonly startTicks: Ticks
-  readonly anchorMs: Milliseconds
-  /** null while recording, and for ever when the recording was interrupted. */
-  readonly endMs: Milliseconds | null
-}
+/** A take as it lies in the journal: `endMs` is null while recording, and for ever when the recording was interrupted. */
+export type JournaledTake = JournalTake
 
 interface JournalSchema extends DBSchema {
   takes: { key: [string, number]; value: JournaledTake; indexes: { byProject: string } }
@@ -52,8 +45,15 @@ export const journal = {
     await (await open()).put('takes', take)
   },
 
-  takesOf(projectId: string): Promise<JournaledTake[]> {
-    return open().then((db) => db.getAllFromIndex('takes', 'byProject', projectId))
+  /** Takes written before loops and stretches were recorded lack their fields. */
+  async takesOf(projectId: string): Promise<JournaledTake[]> {
+    const stored = await (await open()).getAllFromIndex('takes', 'byProject', projectId)
+    return stored.map((take) => ({
+      ...take,
+      endTicks: take.endTicks ?? null,
+      earlyMs: take.earlyMs ?? 80,
+      passMs: take.passMs ?? null,
+    }))
   },
 
   async eventsOf(projectId: string, takeSerial: number): Promise<TakeEvents> {
@@ -74,6 +74,25 @@ export const journal = {
       transaction.objectStore('stretches').put({ projectId, takeSerial, sequence: 0, events }),
       transaction.done,
     ])
+  },
+
+  /** Puts the passes of a loop in the place of the one recording they came in; all or nothing. */
+  async putPasses(
+    passes: readonly { readonly take: JournaledTake; readonly events: TakeEvents }[],
+  ): Promise<void> {
+    const transaction = (await open()).transaction(['takes', 'stretches'], 'readwrite')
+    const stretches = transaction.objectStore('stretches')
+    const work: Promise<unknown>[] = []
+    for (const { take, events } of passes) {
+      const { projectId, takeSerial } = take
+      const whole = [projectId, takeSerial, 0]
+      work.push(
+        stretches.delete(IDBKeyRange.bound(whole, [projectId, takeSerial, Number.MAX_SAFE_INTEGER])),
+        stretches.put({ projectId, takeSerial, sequence: 0, events }),
+        transaction.objectStore('takes').put(take),
+      )
+    }
+    await Promise.all([...work, transaction.done])
   },
 
   async deleteProject(projectId: string): Promise<void> {

@@ -78,6 +78,15 @@ export class ComputerKeyboard {
       this.onSettings(this.settings)
       return
     }
+    if (event.code === 'KeyC' || event.code === 'KeyV') {
+      const velocity = Math.max(
+        10,
+        Math.min(120, this.settings.velocity + (event.code === 'KeyV' ? 10 : -10)),
+      )
+      this.settings = { ...this.settings, velocity }
+      this.onSettings(this.settings)
+      return
+    }
     const semitone = semitoneOfCode[event.code]
     if (semitone === undefined || this.down.has(event.code)) return
     const key = this.settings.lowestKey + semitone

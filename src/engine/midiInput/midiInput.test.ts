@@ -1,6 +1,12 @@
 import type { SourceEvent } from '../protocol'
 import { ComputerKeyboard, computerKeyboardPortId } from './computerKeyboard'
-import { followMidiPorts, listenToPort, type MidiAvailability, type MidiInputPort } from './midiInputs'
+import {
+  followMidiPorts,
+  listenToPort,
+  type MidiAvailability,
+  type MidiInputPort,
+  type MidiPorts,
+} from './midiInputs'
 
 /** A port of the shape of the W3C Web MIDI API. */
 class Port extends EventTarget implements MidiInputPort {
@@ -35,19 +41,20 @@ describe('a MIDI port', () => {
     expect(received).toHaveLength(2)
   })
 
-  test('system messages (clock, exclusive) are no notes', () => {
+  test('of system messages only the clock comes through', () => {
     const port = new Port('A')
     const received: SourceEvent[] = []
     listenToPort(port, (event) => received.push(event))
     port.send(0, 0xf8)
     port.send(0, 0xf0, 0x7e, 0xf7)
-    expect(received).toEqual([])
+    port.send(5, 0xfa)
+    expect(received.map((event) => event.status)).toEqual([0xf8, 0xfa])
   })
 })
 
 describe('the browser’s MIDI', () => {
   const withRequest = async (request: unknown) => {
-    const told: { availability: MidiAvailability; ports: readonly MidiInputPort[] }[] = []
+    const told: { availability: MidiAvailability; ports: MidiPorts }[] = []
     Object.defineProperty(globalThis, 'navigator', {
       value: { requestMIDIAccess: request },
       configurable: true,
@@ -64,13 +71,14 @@ describe('the browser’s MIDI', () => {
     access.dispatchEvent(new Event('statechange'))
     first.state = 'disconnected'
     access.dispatchEvent(new Event('statechange'))
-    expect(told.map(({ ports }) => ports.map((port) => port.id))).toEqual([['A'], ['A', 'B'], ['B']])
+    expect(told.map(({ ports }) => ports.inputs.map((port) => port.id))).toEqual([['A'], ['A', 'B'], ['B']])
     expect(told[1]!.availability).toEqual({
       state: 'ready',
       ports: [
         { id: 'A', name: 'Grey keyboard' },
         { id: 'B', name: 'Unnamed port' },
       ],
+      outputs: [],
     })
   })
 
@@ -91,7 +99,7 @@ describe('the browser’s MIDI', () => {
     const [{ availability, ports }] = (await withRequest(request)) as [
       Awaited<ReturnType<typeof withRequest>>[number],
     ]
-    expect(ports).toEqual([])
+    expect(ports).toEqual({ inputs: [], outputs: [] })
     expect(availability.state === 'unavailable' && availability.reason).toMatch(message)
     expect(availability.state === 'unavailable' && availability.reason).toMatch(/computer keyboard/)
   })

@@ -1,15 +1,22 @@
 import { Listening } from '@/core/capture/listening'
+import type { LoopedTime } from '@/core/capture/passes'
 import { type TakeEvents, TakeRecorder } from '@/core/capture/takeEvents'
+import type { ClockPoint } from '@/core/capture/takeToNotes'
 import type { Milliseconds, Ticks } from '@/core/time/units'
 import type { FromEngine, SourceEvent } from '../protocol'
 
 /** How a take lies in a project, as the journal keeps it. */
-interface JournalTake {
+export interface JournalTake {
   readonly projectId: string
   readonly takeSerial: number
   readonly startTicks: Ticks
+  /** Notes from here on are outside the stretch that is recorded; null: it is open. */
+  readonly endTicks: Ticks | null
   readonly anchorMs: Milliseconds
   readonly endMs: Milliseconds | null
+  readonly earlyMs: Milliseconds
+  /** Length of a pass where a loop is recorded. */
+  readonly passMs: Milliseconds | null
 }
 
 /** Where takes are kept as they are played. */
@@ -25,8 +32,18 @@ const journalEveryMs = 200
 interface Recording {
   readonly take: JournalTake
   readonly recorder: TakeRecorder
+  readonly clockPoints: ClockPoint[]
   journaledCount: number
   sequence: number
+}
+
+/** Note-ons of one stream since the engine began. */
+export interface StreamCount {
+  readonly portId: string
+  readonly channel: number
+  noteOns: number
+  /** Those that came while nothing was recording. */
+  outside: number
 }
 
 /**
@@ -36,6 +53,9 @@ interface Recording {
 export class Capture {
   private recording: Recording | null = null
   private readonly listening = new Listening()
+  private readonly streams = new Map<string, StreamCount>()
+  /** Whether what is played outside recording is remembered. */
+  isListening = true
   private lastJournalMs = 0
 
   constructor(
@@ -48,9 +68,33 @@ export class Capture {
     return this.listening.noteCount
   }
 
-  keep({ portId, timeMs, status, data1, data2 }: SourceEvent): void {
-    const keeper = this.recording?.recorder ?? this.listening
-    keeper.add(portId, timeMs, status, data1, data2)
+  /** What was heard from every stream, recorded or not. */
+  get streamCounts(): readonly StreamCount[] {
+    return [...this.streams.values()]
+  }
+
+  get isRecording(): boolean {
+    return this.recording !== null
+  }
+
+  /**
+   * @param placeOf where the transport has the event, while it plays: what is remembered is laid there
+   */
+  keep({ portId, timeMs, status, data1, data2 }: SourceEvent, placeOf?: () => ClockPoint | null): void {
+    if ((status & 0xf0) === 0x90 && data2 > 0) this.count(portId, (status & 0x0f) + 1)
+    if (this.recording) this.recording.recorder.add(portId, timeMs, status, data1, data2)
+    else if (this.isListening) this.listening.add(portId, timeMs, status, data1, data2, placeOf)
+  }
+
+  private count(portId: string, channel: number): void {
+    const address = `${channel} ${portId}`
+    let stream = this.streams.get(address)
+    if (!stream) {
+      stream = { portId, channel, noteOns: 0, outside: 0 }
+      this.streams.set(address, stream)
+    }
+    stream.noteOns++
+    if (!this.recording) stream.outside++
   }
 
   /** Begins a take; one that is still being recorded is finished first. */
@@ -59,33 +103,58 @@ export class Capture {
     this.recording = {
       take: { ...take, endMs: null },
       recorder: new TakeRecorder(),
+      clockPoints: [],
       journaledCount: 0,
       sequence: 0,
     }
     this.guard(this.journal.begin(this.recording.take))
   }
 
+  /** A point along the clock that is followed while recording. */
+  keepClockPoint(point: ClockPoint): void {
+    this.recording?.clockPoints.push(point)
+  }
+
+  /** What has been recorded so far. */
+  recordedSoFar(): TakeEvents | null {
+    return this.recording?.recorder.slice() ?? null
+  }
+
+  /** The loop of the take that is being recorded. */
+  get loop(): LoopedTime | null {
+    const take = this.recording?.take
+    return take?.passMs ? { anchorMs: take.anchorMs, passMs: take.passMs, earlyMs: take.earlyMs } : null
+  }
+
   /** Ends the take, if one is being recorded, and hands it over. */
   finish(nowMs: Milliseconds): void {
     if (!this.recording) return
     this.writeJournal(nowMs)
-    const { take, recorder } = this.recording
+    const { take, recorder, clockPoints } = this.recording
     this.recording = null
     this.guard(this.journal.finish({ ...take, endMs: nowMs }))
-    this.handOver({ ...take, endMs: nowMs }, recorder.slice())
+    this.tell({ type: 'takeFinished', ...take, endMs: nowMs, clockPoints, events: recorder.slice() })
   }
 
   /**
-   * Makes what is remembered a take: its first note falls on the first downbeat, at the tempo in force; everything else
-   * keeps its distance in time.
+   * Makes what is remembered a take. What was played along to the piece lies where it was played; otherwise its first note
+   * falls on the first downbeat. Everything else keeps its distance in time, at the tempo in force.
    */
   keepListened(projectId: string, takeSerial: number): void {
-    const events = this.listening.take()
+    const { events, place } = this.listening.take()
     if (events.count === 0) return
-    const anchorMs = events.timesMs[0]!
-    const take = { projectId, takeSerial, startTicks: 0, anchorMs, endMs: events.timesMs[events.count - 1]! }
+    const take: JournalTake = {
+      projectId,
+      takeSerial,
+      startTicks: place?.ticks ?? 0,
+      endTicks: null,
+      anchorMs: place?.timeMs ?? events.timesMs[0]!,
+      endMs: events.timesMs[events.count - 1]!,
+      earlyMs: 0,
+      passMs: null,
+    }
     this.guard(this.journal.append(projectId, takeSerial, 0, events).then(() => this.journal.finish(take)))
-    this.handOver(take, events)
+    this.tell({ type: 'takeFinished', ...take, endMs: take.endMs!, clockPoints: [], events })
   }
 
   forgetListened(): void {
@@ -107,12 +176,13 @@ export class Capture {
     this.guard(this.journal.append(projectId, takeSerial, recording.sequence++, events))
   }
 
-  private handOver(take: JournalTake & { readonly endMs: Milliseconds }, events: TakeEvents): void {
-    const { takeSerial, startTicks, anchorMs, endMs } = take
-    this.tell({ type: 'takeFinished', takeSerial, startTicks, anchorMs, endMs, events })
-  }
-
   private guard(work: Promise<void>): void {
-    work.catch((error) => this.tell({ type: 'journalFailed', reason: String(error?.message ?? error) }))
+    work.catch((error) =>
+      this.tell({
+        type: 'journalFailed',
+        isFull: error?.name === 'QuotaExceededError',
+        reason: String(error?.message ?? error),
+      }),
+    )
   }
 }

@@ -5,9 +5,12 @@ import { defaultArpeggio } from '@/core/effects/arpeggio'
 import { printChain } from '@/core/effects/print'
 import type { Note } from '@/core/event/note'
 import { packNotes } from '@/core/event/noteColumns'
-import type { EngineSetup, EngineTrack, FromEngine, SourceEvent } from '../protocol'
+import { plainRoute } from '@/core/routing/route'
+import type { EngineSetup, EngineTrack, FromEngine, SourceEvent, ToEngine } from '../protocol'
 import { commandFields, type SynthMessage } from '../synth/commands'
-import { Engine } from './engine'
+import { Engine, emptySetup } from './engine'
+import { engineTrack } from './engineTrack.testing'
+import type { PortMessage } from './portSender'
 
 /** An engine in a world of plain objects: its clock is moved by hand. */
 function workshop(tracks: readonly Partial<EngineTrack>[], setup: Partial<EngineSetup> = {}) {
@@ -16,6 +19,7 @@ function workshop(tracks: readonly Partial<EngineTrack>[], setup: Partial<Engine
   const cancels: (readonly number[] | undefined)[] = []
   const window: FromEngine[] = []
   const journaled: TakeEvents[] = []
+  const ports: PortMessage[] = []
   const journalTimes: number[] = []
   const engine = new Engine({
     nowMs: () => nowMs,
@@ -34,6 +38,7 @@ function workshop(tracks: readonly Partial<EngineTrack>[], setup: Partial<Engine
       }
     },
     toWindow: (message) => window.push(message),
+    toPorts: (messages) => ports.push(...messages),
     journal: {
       begin: async () => undefined,
       append: async (_project, _take, _sequence, events) => {
@@ -43,22 +48,14 @@ function workshop(tracks: readonly Partial<EngineTrack>[], setup: Partial<Engine
       finish: async () => undefined,
     },
   })
-  const all: EngineTrack[] = tracks.map((track, index) => ({
-    id: `t${index}`,
-    synthChannel: index + 1,
-    input: { portId: 'A', channel: index + 1 },
-    isArmed: true,
-    isAudible: true,
-    effects: [],
-    ...track,
-  }))
+  const all: EngineTrack[] = tracks.map((track, index) => engineTrack(`t${index}`, index + 1, track))
   const base: EngineSetup = {
+    ...emptySetup,
     tracks: all,
     tempos: [{ tick: 0, tempoBpm: 120 }],
     meters: [{ tick: 0, numerator: 4, denominator: 4 }],
     countInBars: 1,
-    isClickOn: false,
-    clickSynthChannel: 0,
+    click: { ...emptySetup.click, isOn: false },
     ...setup,
   }
   engine.receive({ type: 'setup', setup: base })
@@ -82,6 +79,8 @@ function workshop(tracks: readonly Partial<EngineTrack>[], setup: Partial<Engine
     synth,
     cancels,
     window,
+    ports,
+    base,
     journaled,
     journalTimes,
     run,
@@ -91,6 +90,19 @@ function workshop(tracks: readonly Partial<EngineTrack>[], setup: Partial<Engine
     now: () => nowMs,
   }
 }
+
+const recordOrder = (fields: Partial<Extract<ToEngine, { type: 'record' }>> = {}): ToEngine => ({
+  type: 'record',
+  projectId: 'p',
+  takeSerial: 1,
+  fromTicks: 0,
+  startTicks: 0,
+  endTicks: null,
+  isLooping: false,
+  earlyMs: 60,
+  startsWithFirstNote: false,
+  ...fields,
+})
 
 const note = (id: number, onsetTicks: number, durationTicks: number, key: number): Note => ({
   id,
@@ -112,10 +124,10 @@ describe('playing', () => {
   test('hands each note over once, ahead of its time and at exactly its time', () => {
     const { engine, synth, content, run, window } = workshop([{}])
     content('t0', scale)
-    engine.receive({ type: 'play', fromTicks: 0, untilTicks: null })
+    engine.receive({ type: 'play', fromTicks: 0, untilTicks: null, loop: null })
     run(5000, 7)
     const started = window.find((message) => message.type === 'transport')!
-    if (started.type !== 'transport' || started.transport.state === 'stopped')
+    if (started.type !== 'transport' || started.transport.state !== 'playing')
       throw new Error('It should play')
     const startSeconds = (started.transport.startedAtMs - 5_000_000) / 1000
     expect(ons(synth).map((command) => command.key)).toEqual(scale.map((each) => each.key))
@@ -127,7 +139,7 @@ describe('playing', () => {
   test('from the middle, from there on', () => {
     const { engine, synth, content, run } = workshop([{}])
     content('t0', scale)
-    engine.receive({ type: 'play', fromTicks: 5040 * 10, untilTicks: null })
+    engine.receive({ type: 'play', fromTicks: 5040 * 10, untilTicks: null, loop: null })
     run(4000)
     expect(ons(synth).map((command) => command.key)).toEqual([70, 71, 72, 73, 74, 75])
   })
@@ -136,7 +148,7 @@ describe('playing', () => {
     const { engine, synth, cancels, content, run, setTracks } = workshop([{}, {}])
     content('t0', scale)
     content('t1', scale)
-    engine.receive({ type: 'play', fromTicks: 0, untilTicks: null })
+    engine.receive({ type: 'play', fromTicks: 0, untilTicks: null, loop: null })
     run(1000)
     setTracks((track) => (track.id === 't1' ? { ...track, isAudible: false } : track))
     const before = ons(synth).filter((command) => command.channel === 2).length
@@ -149,7 +161,7 @@ describe('playing', () => {
   test('stops by itself at the end and goes back to the beginning', () => {
     const { engine, content, run, window } = workshop([{}])
     content('t0', scale.slice(0, 2))
-    engine.receive({ type: 'play', fromTicks: 0, untilTicks: 10_080 })
+    engine.receive({ type: 'play', fromTicks: 0, untilTicks: 10_080, loop: null })
     run(2000)
     expect(window.filter((message) => message.type === 'transport').at(-1)).toEqual({
       type: 'transport',
@@ -175,7 +187,7 @@ describe('playing', () => {
       note(5, 40_500, 30_000, 65),
     ]
     content('t0', chords)
-    engine.receive({ type: 'play', fromTicks: 0, untilTicks: null })
+    engine.receive({ type: 'play', fromTicks: 0, untilTicks: null, loop: null })
     run(6000, 3)
     const printed = printChain(chords, effects, 1).notes
     expect(ons(synth).map((command) => command.key)).toEqual(printed.map((each) => each.key))
@@ -204,8 +216,8 @@ describe('live', () => {
     input({ status: 0x90, data1: 60 })
     setTracks((track) =>
       track.id === 't0'
-        ? { ...track, input: { portId: 'elsewhere', channel: 1 } }
-        : { ...track, input: { portId: 'A', channel: 1 } },
+        ? { ...track, routes: [plainRoute({ portId: 'elsewhere', channel: 1 })] }
+        : { ...track, routes: [plainRoute({ portId: 'A', channel: 1 })] },
     )
     input({ status: 0x80, data1: 60 })
     expect(offs(synth).some((command) => command.channel === 1 && command.key === 60)).toBe(true)
@@ -242,7 +254,7 @@ describe('recording', () => {
     fc.assert(
       fc.property(fc.array(event, { minLength: 1, maxLength: 120 }), (list) => {
         const { engine, window, journaled, journalTimes, run, now } = workshop([{}])
-        engine.receive({ type: 'record', fromTicks: 0, projectId: 'p', takeSerial: 1 })
+        engine.receive(recordOrder({ takeSerial: 1 }))
         run(2200)
         const sent: SourceEvent[] = []
         for (const each of list) {
@@ -273,8 +285,8 @@ describe('recording', () => {
   })
 
   test('one bar of count-in before the first beat, with four clicks', () => {
-    const { engine, synth, window, run } = workshop([{}], { isClickOn: true })
-    engine.receive({ type: 'record', fromTicks: 0, projectId: 'p', takeSerial: 1 })
+    const { engine, synth, window, run } = workshop([{}], { click: emptySetup.click })
+    engine.receive(recordOrder({ takeSerial: 1 }))
     run(1900)
     const started = window.find((message) => message.type === 'transport')!
     if (started.type !== 'transport' || started.transport.state !== 'recording')
@@ -290,7 +302,7 @@ describe('recording', () => {
 
   test('silence everything ends recording, and the take is kept', () => {
     const { engine, window, input, run } = workshop([{}])
-    engine.receive({ type: 'record', fromTicks: 0, projectId: 'p', takeSerial: 1 })
+    engine.receive(recordOrder({ takeSerial: 1 }))
     run(2500)
     input({ status: 0x90, data1: 60 })
     engine.receive({ type: 'panic' })
@@ -316,11 +328,11 @@ describe('recording', () => {
 
   test('recording again while recording finishes the first take and loses none of it', () => {
     const { engine, window, input, run } = workshop([{}])
-    engine.receive({ type: 'record', fromTicks: 0, projectId: 'p', takeSerial: 1 })
+    engine.receive(recordOrder({ takeSerial: 1 }))
     run(2500)
     input({ status: 0x90, data1: 60 })
     input({ status: 0x80, data1: 60 })
-    engine.receive({ type: 'record', fromTicks: 0, projectId: 'p', takeSerial: 2 })
+    engine.receive(recordOrder({ takeSerial: 2 }))
     const finished = window.filter((message) => message.type === 'takeFinished')
     expect(finished).toMatchObject([{ takeSerial: 1, events: { count: 2 } }])
   })

@@ -1,14 +1,18 @@
+import type { ClockPoint } from '@/core/capture/takeToNotes'
 import { type ChainState, processChain } from '@/core/effects/chain'
 import type { EffectEvent } from '@/core/effects/noteEffect'
-import { byTickOffsFirst, noteEvents } from '@/core/effects/print'
+import { noteEvents } from '@/core/effects/print'
 import type { ControllerEvent, Note } from '@/core/event/note'
 import { unpackNotes } from '@/core/event/noteColumns'
 import { controllerMessage } from '@/core/formats/projectToMidi'
-import { channelMessageBytes, parseChannelMessage } from '@/core/midi/message'
-import { Router } from '@/core/routing/route'
-import { beatUnitTicks, MeterMap } from '@/core/time/meterMap'
+import { ClockFollower, isClockStatus } from '@/core/midi/clock'
+import { type ChannelMessage, channelMessageBytes, parseChannelMessage } from '@/core/midi/message'
+import { defaultClick } from '@/core/project/create'
+import { feedbackRing, RateGuard } from '@/core/routing/feedback'
+import { keyOf, type Reach, Router, shapeMessage } from '@/core/routing/route'
+import { MeterMap } from '@/core/time/meterMap'
 import { TempoMap } from '@/core/time/tempoMap'
-import type { Milliseconds, Ticks } from '@/core/time/units'
+import { type Milliseconds, TICKS_PER_QUARTER, type Ticks } from '@/core/time/units'
 import type { ClockSample } from '../clock'
 import type {
   Activity,
@@ -21,12 +25,19 @@ import type {
 } from '../protocol'
 import { packCommands, type SynthMessage, type TimedCommand } from '../synth/commands'
 import { Capture, type TakeJournal } from './capture'
+import { clicksBetween } from './click'
+import { ClockSender } from './clockSender'
+import { LiveEffects } from './liveEffects'
+import { LoopLayers } from './loopLayers'
+import { type PortMessage, PortSender } from './portSender'
+import { type PassWindow, type Place, Timeline } from './timeline'
 
 /** What the engine reaches the world through; in tests, plain objects. */
 export interface EngineWorld {
   nowMs(): Milliseconds
   toSynth(message: SynthMessage): void
   toWindow(message: FromEngine): void
+  toPorts(messages: readonly PortMessage[]): void
   readonly journal: TakeJournal
 }
 
@@ -37,14 +48,22 @@ const leadMs = 120
 /** A live effect works in windows of one tick of the engine; its notes sound this much later than the clock, all alike. */
 const liveEffectDelayMs = 12
 const activityEveryMs = 33
+/** Without a tick for this long the machine was asleep. */
+const sleepMs = 5000
+/** A key held over the end of a recorded stretch is waited for this long. */
+const longestHeldMs = 4000
+/** Percussion channel of General MIDI, as a status nibble: a click that is sent to a port. */
+const percussionNibble = 9
+const clickOwner = 'click'
 
 interface TrackContent {
   readonly notes: readonly Note[]
-  readonly events: readonly EffectEvent[]
   readonly controllers: readonly ControllerEvent[]
 }
 
 interface TrackPlayback {
+  /** What is played: the content, and in a layered loop the earlier passes. */
+  events: readonly EffectEvent[]
   eventIndex: number
   controllerIndex: number
   chain: ChainState
@@ -52,51 +71,80 @@ interface TrackPlayback {
   readonly open: Map<string, { key: number; count: number }>
 }
 
-interface LiveChain {
-  chain: ChainState
-  processedTicks: Ticks
-  pending: EffectEvent[]
-  readonly heldIds: Map<number, number[]>
+/** A key that is down, with what it sounds on each track. */
+interface HeldKey {
+  readonly event: SourceEvent
+  readonly reached: readonly { readonly trackId: string; readonly shaped: ChannelMessage }[]
 }
 
-const emptyContent: TrackContent = { notes: [], events: [], controllers: [] }
+type RecordOrder = Extract<ToEngine, { type: 'record' }>
+
+/** An engine that was told nothing yet. */
+export const emptySetup: EngineSetup = {
+  tracks: [],
+  tempos: [],
+  meters: [],
+  countInBars: 1,
+  click: defaultClick,
+  clickSynthChannel: 0,
+  takeMode: 'fresh',
+  isListening: true,
+  clockTo: [],
+  clockFrom: null,
+  cables: [],
+}
+
+const emptyContent: TrackContent = { notes: [], controllers: [] }
 
 /**
- * The running heart: one clock, the transport, routing, live effects, capture. It owns no timer and no port, so that it
- * runs the same in its worker and in tests; `tick` is called every few milliseconds.
+ * The running heart: one clock, the transport, routing, live effects, capture, what is sent to ports. It owns no timer and
+ * no port, so that it runs the same in its worker and in tests; `tick` is called every few milliseconds.
  */
 export class Engine {
-  private setup: EngineSetup = {
-    tracks: [],
-    tempos: [],
-    meters: [],
-    countInBars: 1,
-    isClickOn: true,
-    clickSynthChannel: 0,
-  }
+  private setup: EngineSetup = emptySetup
   private tempoMap = new TempoMap([])
   private meterMap = new MeterMap([])
   private router = new Router<EngineTrack>([])
   private readonly contents = new Map<string, TrackContent>()
   private clock: ClockSample | null = null
   private transport: TransportState = { state: 'stopped', ticks: 0 }
+  private timeline: Timeline | null = null
   private untilTicks: Ticks | null = null
-  private scheduledTicks: Ticks = 0
+  private scheduled: Place = { pass: 0, ticks: 0 }
   private playback = new Map<string, TrackPlayback>()
-  private readonly live = new Map<string, LiveChain>()
+  private readonly live = new LiveEffects()
   private readonly capture: Capture
+  private readonly sender: PortSender
+  private readonly clockSender: ClockSender
+  private readonly rateGuard = new RateGuard()
+  private follower = new ClockFollower()
+  private isFollowing = false
+  /** Stopped here while the clock ran on: it is followed again after it has stopped too. */
+  private isClockLeft = false
+  private toldTempo = ''
+  private waitingOrder: RecordOrder | null = null
+  private recordUntilTicks: Ticks | null = null
+  private layers: LoopLayers | null = null
+  private layersDueMs: Milliseconds | null = null
+  /** Tracks whose earlier music is silent since somebody plays on them in this recording. */
+  private readonly steppedBack = new Set<string>()
+  /** Tracks that would feed themselves: nothing of them is sent. */
+  private ringIds = new Set<string>()
   private activity: Activity[] = []
   private lastActivityMs = 0
-  private reportedNotes = 0
-  private nextSourceId = 1
+  private lastTickMs: Milliseconds
+  private reported = ''
   private commands: TimedCommand[] = []
-  /** Keys that live sources hold down, by port, channel and key, with the tracks that sound them. */
-  private readonly heldKeys = new Map<string, { event: SourceEvent; trackIds: string[] }>()
+  /** Keys that live sources hold down, by port, channel and key. */
+  private readonly heldKeys = new Map<string, HeldKey>()
   private readonly freeStartMs: Milliseconds
 
   constructor(private readonly world: EngineWorld) {
     this.freeStartMs = world.nowMs()
+    this.lastTickMs = this.freeStartMs
     this.capture = new Capture(world.journal, (message) => world.toWindow(message))
+    this.sender = new PortSender((messages) => world.toPorts(messages))
+    this.clockSender = new ClockSender(this.sender)
   }
 
   receive(message: ToEngine): void {
@@ -111,10 +159,11 @@ export class Engine {
         this.applyContent(message.trackId, unpackNotes(message.notes), message.controllers)
         break
       case 'play':
-        this.start('playing', message.fromTicks, message.untilTicks)
+        this.untilTicks = message.untilTicks
+        this.start('playing', message.fromTicks, message.loop, this.world.nowMs() + leadMs)
         break
       case 'record':
-        this.record(message.fromTicks, message.projectId, message.takeSerial)
+        this.record(message)
         break
       case 'stop':
         this.stop()
@@ -125,8 +174,14 @@ export class Engine {
       case 'portLost':
         this.releaseHeld((event) => event.portId === message.portId)
         break
+      case 'openPort':
+        this.rateGuard.open(message.portId)
+        break
       case 'audition':
         this.audition(message.trackId, message.key, message.velocity)
+        break
+      case 'clickAt':
+        for (const timeMs of message.timesMs) this.click(timeMs, 76, 110)
         break
       case 'keepListened':
         this.capture.keepListened(message.projectId, message.takeSerial)
@@ -147,34 +202,47 @@ export class Engine {
   /** Hands over what is due, works the live effects, reports and journals. */
   tick(): void {
     const nowMs = this.world.nowMs()
+    if (nowMs - this.lastTickMs > sleepMs) this.wakeUp(nowMs)
+    this.lastTickMs = nowMs
+    this.followClock(nowMs)
     this.advancePlayback(nowMs)
     this.advanceLive(nowMs)
+    this.endStretch(nowMs)
     this.flushCommands()
+    this.sender.tick(nowMs)
     if (nowMs - this.lastActivityMs >= activityEveryMs) this.reportActivity(nowMs)
     this.capture.tick(nowMs)
   }
 
+  // ── set-up and content ──
+
   private applySetup(setup: EngineSetup): void {
     const before = this.setup
     this.setup = setup
-    if (JSON.stringify([before.tempos, before.meters]) !== JSON.stringify([setup.tempos, setup.meters])) {
-      const positionTicks = this.positionTicks(this.world.nowMs())
-      this.tempoMap = new TempoMap(setup.tempos)
-      this.meterMap = new MeterMap(setup.meters)
-      if (this.transport.state === 'playing')
-        this.start('playing', Math.max(0, positionTicks), this.untilTicks)
-    }
+    this.capture.isListening = setup.isListening
+    this.ringIds = new Set(feedbackRing(setup.tracks).map((track) => track.id))
+    if (!isSame([before.tempos, before.meters], [setup.tempos, setup.meters])) this.applyTempo(setup)
+    if (before.clockFrom !== setup.clockFrom) this.forgetClock()
     this.router = new Router(setup.tracks)
     for (const old of before.tracks) {
       const track = setup.tracks.find((candidate) => candidate.id === old.id)
       if (!track) this.forgetTrack(old)
       else {
-        const inputChanged = JSON.stringify(old.input) !== JSON.stringify(track.input)
-        if (inputChanged) this.releaseHeldOn(old)
-        if (old.isAudible && !track.isAudible) this.silence(track)
-        if (JSON.stringify(old.effects) !== JSON.stringify(track.effects)) this.resetChains(old, track)
+        if (!isSame(old.routes, track.routes) || (isMonitored(old) && !isMonitored(track)))
+          this.releaseHeldOn(old)
+        if ((old.isAudible && !track.isAudible) || !isSame(old.sendTo, track.sendTo)) this.silence(old)
+        if (!isSame(old.effects, track.effects)) this.resetChains(old, track)
       }
     }
+  }
+
+  private applyTempo(setup: EngineSetup): void {
+    const place = this.placeAt(this.world.nowMs())
+    this.tempoMap = new TempoMap(setup.tempos)
+    this.meterMap = new MeterMap(setup.meters)
+    if (this.transport.state !== 'playing' || this.isFollowing) return
+    const { loop } = this.transport
+    this.start('playing', Math.max(0, Math.round(place.ticks)), loop, this.world.nowMs() + leadMs)
   }
 
   private forgetTrack(track: EngineTrack): void {
@@ -182,14 +250,13 @@ export class Engine {
     this.silence(track)
     this.contents.delete(track.id)
     this.playback.delete(track.id)
-    this.live.delete(track.id)
+    this.live.forget(track.id)
   }
 
   private resetChains(old: EngineTrack, track: EngineTrack): void {
     this.silence(old)
-    this.live.delete(old.id)
-    const playback = this.playback.get(track.id)
-    if (playback) this.rewind(track, this.scheduledTicks)
+    this.live.forget(old.id)
+    if (this.playback.has(track.id)) this.rewind(track, this.scheduled.ticks)
   }
 
   private applyContent(
@@ -197,47 +264,207 @@ export class Engine {
     notes: readonly Note[],
     controllers: readonly ControllerEvent[],
   ): void {
-    this.contents.set(trackId, {
-      notes,
-      events: noteEvents(notes),
-      controllers: [...controllers].sort((a, b) => a.tick - b.tick),
-    })
+    this.contents.set(trackId, { notes, controllers: [...controllers].sort((a, b) => a.tick - b.tick) })
     const track = this.setup.tracks.find((candidate) => candidate.id === trackId)
-    if (!track || this.transport.state === 'stopped') return
+    if (!track || !this.timeline) return
     this.silence(track)
-    this.rewind(track, this.scheduledTicks)
+    this.rewind(track, this.scheduled.ticks)
   }
 
-  private start(state: 'playing' | 'recording', fromTicks: Ticks, untilTicks: Ticks | null): void {
+  // ── transport ──
+
+  private start(
+    state: 'playing' | 'recording',
+    fromTicks: Ticks,
+    loop: { readonly startTicks: Ticks; readonly endTicks: Ticks } | null,
+    startedAtMs: Milliseconds,
+  ): void {
     this.silenceAll()
-    const nowMs = this.world.nowMs()
-    const countInMs = state === 'recording' ? this.countInMs(fromTicks) : 0
-    this.transport = { state, fromTicks, startedAtMs: nowMs + leadMs + countInMs }
-    this.untilTicks = untilTicks
-    this.scheduledTicks = fromTicks
+    const plan = { fromTicks, startedAtMs, loop, line: null }
+    this.transport = { state, ...plan }
+    this.timeline = new Timeline(this.tempoMap, plan)
+    this.isFollowing = false
+    this.scheduled = { pass: 0, ticks: fromTicks }
+    this.steppedBack.clear()
+    this.layers = null
     this.playback = new Map()
     for (const track of this.setup.tracks) this.rewind(track, fromTicks)
-    if (countInMs > 0) this.scheduleCountIn(fromTicks, nowMs + leadMs)
+    this.clockSender.begin(this.setup.clockTo, fromTicks, startedAtMs)
     this.world.toWindow({ type: 'transport', transport: this.transport })
   }
 
-  private record(fromTicks: Ticks, projectId: string, takeSerial: number): void {
-    this.start('recording', fromTicks, null)
-    if (this.transport.state !== 'recording') return
-    const take = { projectId, takeSerial, startTicks: fromTicks, anchorMs: this.transport.startedAtMs }
-    this.capture.begin(take, this.world.nowMs())
+  private record(order: RecordOrder): void {
+    this.capture.finish(this.world.nowMs())
+    this.waitingOrder = null
+    if (this.setup.clockFrom !== null || order.startsWithFirstNote) {
+      this.silenceAll()
+      this.timeline = null
+      this.waitingOrder = order
+      this.transport = {
+        state: 'waiting',
+        ticks: order.fromTicks,
+        waitsFor: this.setup.clockFrom !== null ? 'clock' : 'first note',
+      }
+      this.world.toWindow({ type: 'transport', transport: this.transport })
+      return
+    }
+    const nowMs = this.world.nowMs()
+    // A run-up is a count-in of its own.
+    const countInMs = order.fromTicks < order.startTicks ? 0 : this.countInMs(order.fromTicks)
+    this.beginRecording(order, nowMs + leadMs + countInMs)
+    if (countInMs > 0) this.scheduleCountIn(order.fromTicks, nowMs + leadMs, countInMs)
+  }
+
+  /** @param startedAtMs the moment of `order.fromTicks` */
+  private beginRecording(order: RecordOrder, startedAtMs: Milliseconds): void {
+    const loop =
+      order.isLooping && order.endTicks !== null
+        ? { startTicks: order.startTicks, endTicks: order.endTicks }
+        : null
+    this.untilTicks = null
+    this.start('recording', order.fromTicks, loop, startedAtMs)
+    this.beginTake(order, loop !== null)
+  }
+
+  private beginTake(order: RecordOrder, isLoop: boolean): void {
+    const { projectId, takeSerial, startTicks, endTicks, earlyMs } = order
+    const anchorMs = this.timeline!.msAt({ pass: 0, ticks: startTicks })
+    const passMs = isLoop ? this.tempoMap.msAt(endTicks!) - this.tempoMap.msAt(startTicks) : null
+    this.recordUntilTicks = isLoop ? null : endTicks
+    const nowMs = this.world.nowMs()
+    this.capture.begin(
+      {
+        projectId,
+        takeSerial,
+        startTicks,
+        endTicks: isLoop ? null : endTicks,
+        anchorMs,
+        earlyMs,
+        passMs,
+      },
+      nowMs,
+    )
+    if (passMs !== null && this.setup.takeMode === 'layered')
+      this.layers = new LoopLayers({ anchorMs, passMs, earlyMs }, startTicks, this.tempoMap)
     // Keys that are already down when recording begins belong to the take with their full length.
     for (const { event } of this.heldKeys.values()) this.capture.keep(event)
   }
 
   private stop(): void {
     const nowMs = this.world.nowMs()
-    const ticks = Math.max(0, Math.round(this.positionTicks(nowMs)))
+    this.isClockLeft = this.isFollowing
+    this.finishAt(Math.max(0, Math.round(this.placeAt(nowMs).ticks)), nowMs)
+  }
+
+  private finishAt(ticks: Ticks, endMs: Milliseconds): void {
+    const wasRunning = this.transport.state !== 'stopped'
+    this.waitingOrder = null
+    this.recordUntilTicks = null
     this.silenceAll()
+    if (this.isFollowing) this.keepClockPoint(endMs)
+    if (wasRunning) this.clockSender.stop(this.setup.clockTo, this.world.nowMs())
+    this.timeline = null
+    this.isFollowing = false
+    this.layers = null
     this.transport = { state: 'stopped', ticks }
     this.world.toWindow({ type: 'transport', transport: this.transport })
-    this.capture.finish(nowMs)
+    this.capture.finish(endMs)
   }
+
+  /** A stretch that is recorded ends by itself, when the last key held over its end is up. */
+  private endStretch(nowMs: Milliseconds): void {
+    if (this.recordUntilTicks === null || this.transport.state !== 'recording' || !this.timeline) return
+    const endMs = this.timeline.msAt({ pass: 0, ticks: this.recordUntilTicks })
+    if (nowMs < endMs || (this.heldKeys.size > 0 && nowMs < endMs + longestHeldMs)) return
+    this.stop()
+  }
+
+  /** The machine slept: what ran then is ended where it was. */
+  private wakeUp(nowMs: Milliseconds): void {
+    const sleptMs = nowMs - this.lastTickMs
+    const wasRecording = this.capture.isRecording
+    this.releaseHeld(() => true, this.lastTickMs)
+    if (this.transport.state === 'playing' || this.transport.state === 'recording')
+      this.finishAt(Math.max(0, Math.round(this.placeAt(this.lastTickMs).ticks)), this.lastTickMs)
+    this.world.toWindow({ type: 'slept', sleptMs, wasRecording })
+  }
+
+  // ── a clock that is followed ──
+
+  private forgetClock(): void {
+    this.follower = new ClockFollower()
+    this.isClockLeft = false
+    if (this.isFollowing || (this.transport.state === 'waiting' && this.transport.waitsFor === 'clock'))
+      this.stop()
+  }
+
+  private followClock(nowMs: Milliseconds): void {
+    if (this.setup.clockFrom === null) return
+    const clock = this.follower.at(nowMs)
+    this.tellFollowed(clock.state === 'running', clock.tempoBpm)
+    if (clock.state === 'stopped') {
+      this.isClockLeft = false
+      if (this.isFollowing) this.finishAt(Math.max(0, Math.round(clock.ticks)), nowMs)
+      return
+    }
+    const line = { ticks: clock.ticks, timeMs: clock.timeMs, tempoBpm: clock.tempoBpm }
+    if (this.isFollowing) {
+      this.moveAlong(line, nowMs)
+      return
+    }
+    if (this.transport.state === 'playing' || this.transport.state === 'recording') return
+    if (this.isClockLeft && !this.waitingOrder) return
+    this.startWithClock(line, nowMs)
+  }
+
+  private startWithClock(
+    line: { ticks: Ticks; timeMs: Milliseconds; tempoBpm: number },
+    nowMs: number,
+  ): void {
+    const order = this.waitingOrder
+    this.waitingOrder = null
+    const msPerTick = 60_000 / line.tempoBpm / TICKS_PER_QUARTER
+    const fromTicks = Math.max(0, Math.round(line.ticks + (nowMs - line.timeMs) / msPerTick))
+    // The take begins where the clock began, so that nothing played since is left out.
+    const beganTicks = Math.max(0, Math.round(line.ticks))
+    this.untilTicks = null
+    this.start(order ? 'recording' : 'playing', fromTicks, null, nowMs)
+    this.isFollowing = true
+    this.moveAlong(line, nowMs)
+    if (order) this.beginTake({ ...order, startTicks: barStart(this.meterMap, beganTicks) }, false)
+    this.keepClockPoint(nowMs)
+    this.world.toWindow({ type: 'transport', transport: this.transport })
+  }
+
+  private moveAlong(line: { ticks: Ticks; timeMs: Milliseconds; tempoBpm: number }, nowMs: number): void {
+    if (this.transport.state !== 'playing' && this.transport.state !== 'recording') return
+    const old = this.transport.line
+    if (old && old.timeMs === line.timeMs) return
+    const { state, fromTicks, startedAtMs } = this.transport
+    const plan = { fromTicks, startedAtMs, loop: null, line }
+    this.transport = { state, ...plan }
+    this.timeline = new Timeline(this.tempoMap, plan)
+    const beat = (ticks: Ticks) => Math.floor(ticks / TICKS_PER_QUARTER)
+    if (!old || beat(old.ticks) !== beat(line.ticks)) {
+      this.keepClockPoint(nowMs)
+      this.world.toWindow({ type: 'transport', transport: this.transport })
+    }
+  }
+
+  private keepClockPoint(nowMs: Milliseconds): void {
+    if (!this.timeline) return
+    const point: ClockPoint = { timeMs: nowMs, ticks: this.timeline.placeAt(nowMs).ticks }
+    this.capture.keepClockPoint(point)
+  }
+
+  private tellFollowed(isRunning: boolean, tempoBpm: number | null): void {
+    const shown = `${isRunning} ${tempoBpm?.toFixed(2)}`
+    if (shown === this.toldTempo) return
+    this.toldTempo = shown
+    this.world.toWindow({ type: 'followedClock', isRunning, tempoBpm })
+  }
+
+  // ── click ──
 
   private countInMs(fromTicks: Ticks): Milliseconds {
     if (this.setup.countInBars === 0) return 0
@@ -248,38 +475,44 @@ export class Engine {
     )
   }
 
-  private scheduleCountIn(fromTicks: Ticks, beginMs: Milliseconds): void {
+  /** The click of the bar that begins, as often as it is counted in. */
+  private scheduleCountIn(fromTicks: Ticks, beginMs: Milliseconds, countInMs: Milliseconds): void {
     const bar = this.meterMap.measureAt(fromTicks)
-    const beat = beatUnitTicks(bar)
-    const beatMs = this.tempoMap.msAt(fromTicks + beat) - this.tempoMap.msAt(fromTicks)
-    const beats = Math.round(bar.lengthTicks / beat) * this.setup.countInBars
-    for (let index = 0; index < beats; index++)
-      this.click(beginMs + index * beatMs, index % Math.round(bar.lengthTicks / beat) === 0)
+    const startMs = this.tempoMap.msAt(fromTicks)
+    const strokes = clicksBetween(
+      new MeterMap([{ ...bar, tick: 0 }]),
+      0,
+      bar.lengthTicks,
+      this.setup.click.level === 0 ? { ...this.setup.click, level: 0.5 } : this.setup.click,
+    )
+    const barMs = countInMs / this.setup.countInBars
+    for (let count = 0; count < this.setup.countInBars; count++)
+      for (const stroke of strokes) {
+        const inBarMs = this.tempoMap.msAt(fromTicks + stroke.ticks) - startMs
+        this.click(beginMs + count * barMs + inBarMs, stroke.key, stroke.velocity)
+      }
   }
 
-  private click(atMs: Milliseconds, isAccent: boolean): void {
+  private click(atMs: Milliseconds, key: number, velocity: number): void {
+    const { portId } = this.setup.click
+    if (portId !== null) {
+      this.sender.add(clickOwner, portId, atMs, [0x90 | percussionNibble, key, velocity])
+      this.sender.add(clickOwner, portId, atMs + 50, [0x80 | percussionNibble, key, 64])
+      return
+    }
     const at = this.audioSeconds(atMs)
     if (at === null) return
-    const key = isAccent ? 76 : 77
-    this.commands.push({
-      atSeconds: at,
-      synthChannel: this.setup.clickSynthChannel,
-      status: 0x90,
-      data1: key,
-      data2: isAccent ? 110 : 80,
-    })
-    this.commands.push({
-      atSeconds: at + 0.05,
-      synthChannel: this.setup.clickSynthChannel,
-      status: 0x80,
-      data1: key,
-      data2: 0,
-    })
+    const synthChannel = this.setup.clickSynthChannel
+    this.commands.push({ atSeconds: at, synthChannel, status: 0x90, data1: key, data2: velocity })
+    this.commands.push({ atSeconds: at + 0.05, synthChannel, status: 0x80, data1: key, data2: 0 })
   }
+
+  // ── playback ──
 
   /** Puts a track's reading place at a position; controllers before it are chased, so that the sound is right from there. */
   private rewind(track: EngineTrack, fromTicks: Ticks): void {
     const content = this.contents.get(track.id) ?? emptyContent
+    const events = noteEvents(this.notesToPlay(track.id, content))
     const latest = new Map<string, ControllerEvent>()
     let controllerIndex = 0
     for (; controllerIndex < content.controllers.length; controllerIndex++) {
@@ -287,68 +520,110 @@ export class Engine {
       if (event.tick >= fromTicks) break
       latest.set(`${event.kind} ${event.number}`, event)
     }
-    for (const event of latest.values()) this.sendController(track, event, 0)
+    for (const event of latest.values()) this.sendController(track, event, null)
     this.playback.set(track.id, {
-      eventIndex: lowerBound(content.events, fromTicks),
+      events,
+      eventIndex: lowerBound(events, fromTicks),
       controllerIndex,
       chain: {},
       open: new Map(),
     })
   }
 
+  private notesToPlay(trackId: string, content: TrackContent): readonly Note[] {
+    const layered = this.layers?.notesOf(trackId) ?? []
+    if (layered.length === 0) return content.notes
+    return [...content.notes, ...layered].sort((a, b) => a.onsetTicks - b.onsetTicks)
+  }
+
   private advancePlayback(nowMs: Milliseconds): void {
-    if (this.transport.state === 'stopped') return
-    const horizonTicks = Math.floor(this.ticksAtMs(nowMs + lookAheadMs))
-    const from = this.scheduledTicks
-    let to = Math.max(from, horizonTicks)
-    if (this.untilTicks !== null) to = Math.min(to, this.untilTicks)
-    if (to > from) {
-      for (const track of this.setup.tracks) this.scheduleTrack(track, from, to)
-      if (this.setup.isClickOn && this.transport.state === 'recording') this.scheduleClick(from, to)
-      this.scheduledTicks = to
+    if (!this.timeline) return
+    for (const window of this.timeline.windowsUntil(this.scheduled, nowMs + lookAheadMs)) {
+      if (window.pass > this.scheduled.pass) this.turnLoop(window, nowMs)
+      const toTicks = this.untilTicks !== null ? Math.min(window.toTicks, this.untilTicks) : window.toTicks
+      if (toTicks > window.fromTicks) this.scheduleWindow({ ...window, toTicks })
+      this.scheduled = { pass: window.pass, ticks: Math.max(toTicks, window.fromTicks) }
     }
+    if (this.layersDueMs !== null && nowMs >= this.layersDueMs) {
+      this.layersDueMs = null
+      this.readLayers(nowMs)
+    }
+    const { transport, untilTicks } = this
     if (
-      this.untilTicks !== null &&
-      this.transport.state === 'playing' &&
-      this.ticksAtMs(nowMs) >= this.untilTicks
+      untilTicks !== null &&
+      transport.state === 'playing' &&
+      transport.loop === null &&
+      this.placeAt(nowMs).ticks >= untilTicks
     ) {
-      this.stop()
-      this.transport = { state: 'stopped', ticks: 0 }
-      this.world.toWindow({ type: 'transport', transport: this.transport })
+      this.finishAt(0, nowMs)
     }
   }
 
-  private scheduleClick(from: Ticks, to: Ticks): void {
-    let measure = this.meterMap.measureAt(from)
-    while (measure.startTicks < to) {
-      const beat = beatUnitTicks(measure)
-      for (let at = 0; at < measure.lengthTicks; at += beat) {
-        const tick = measure.startTicks + at
-        if (tick >= from && tick < to) this.click(this.msAtTicks(tick), at === 0)
-      }
-      measure = this.meterMap.measureAt(measure.startTicks + measure.lengthTicks)
+  private scheduleWindow(window: PassWindow): void {
+    for (const track of this.setup.tracks) this.scheduleTrack(track, window)
+    if (this.setup.click.isOn && this.transport.state === 'recording')
+      for (const stroke of clicksBetween(this.meterMap, window.fromTicks, window.toTicks, this.setup.click))
+        this.click(
+          this.timeline!.msAt({ pass: window.pass, ticks: stroke.ticks }),
+          stroke.key,
+          stroke.velocity,
+        )
+    this.clockSender.window(this.setup.clockTo, window, this.timeline!)
+  }
+
+  /** A new turn of the loop: what still sounds ends with the last one, and everything is read from the loop's start. */
+  private turnLoop(window: PassWindow, nowMs: Milliseconds): void {
+    const turnMs = this.timeline!.msAt({ pass: window.pass, ticks: window.fromTicks })
+    for (const track of this.setup.tracks) {
+      for (const { key, count } of this.playback.get(track.id)?.open.values() ?? [])
+        for (let i = 0; i < count; i++) this.sound(track, turnMs, 0x80, key, 64)
+    }
+    if (this.layers) {
+      this.layers.update(
+        this.capture.recordedSoFar()!,
+        window.pass,
+        this.setup.tracks.filter((track) => track.isArmed),
+        nowMs,
+      )
+      // Once more when the turn is over: its last notes are played only now.
+      this.layersDueMs = turnMs + lookAheadMs
+    }
+    for (const track of this.setup.tracks) this.rewind(track, window.fromTicks)
+  }
+
+  private readLayers(nowMs: Milliseconds): void {
+    const events = this.capture.recordedSoFar()
+    if (!this.layers || !events) return
+    const armed = this.setup.tracks.filter((track) => track.isArmed)
+    this.layers.update(events, this.scheduled.pass, armed, nowMs)
+    for (const track of armed) {
+      const playback = this.playback.get(track.id)
+      if (!playback) continue
+      playback.events = noteEvents(this.notesToPlay(track.id, this.contents.get(track.id) ?? emptyContent))
+      playback.eventIndex = lowerBound(playback.events, this.scheduled.ticks)
     }
   }
 
-  private scheduleTrack(track: EngineTrack, from: Ticks, to: Ticks): void {
-    const content = this.contents.get(track.id)
+  private scheduleTrack(track: EngineTrack, { pass, fromTicks, toTicks }: PassWindow): void {
+    const content = this.contents.get(track.id) ?? emptyContent
     const playback = this.playback.get(track.id)
-    if (!content || !playback) return
+    if (!playback) return
     const first = playback.eventIndex
     let last = first
-    while (last < content.events.length && content.events[last]!.tick < to) last++
+    while (last < playback.events.length && playback.events[last]!.tick < toTicks) last++
     playback.eventIndex = last
-    const window = { fromTicks: from, toTicks: to, events: content.events.slice(first, last) }
+    const window = { fromTicks, toTicks, events: playback.events.slice(first, last) }
     const result = processChain(track.effects, window, playback.chain)
     playback.chain = result.state
+    const msAt = (ticks: Ticks) => this.timeline!.msAt({ pass, ticks }) + track.offsetMs
     while (
       playback.controllerIndex < content.controllers.length &&
-      content.controllers[playback.controllerIndex]!.tick < to
+      content.controllers[playback.controllerIndex]!.tick < toTicks
     ) {
       const event = content.controllers[playback.controllerIndex++]!
-      this.sendController(track, event, this.audioSeconds(this.msAtTicks(event.tick)) ?? 0)
+      this.sendController(track, event, msAt(event.tick))
     }
-    for (const event of result.out) this.scheduleEvent(track, playback, event, this.msAtTicks(event.tick))
+    for (const event of result.out) this.scheduleEvent(track, playback, event, msAt(event.tick))
   }
 
   /** A note-on is handed over only when the track is heard; a note-off only when its note-on was. */
@@ -358,164 +633,176 @@ export class Engine {
     event: EffectEvent,
     atMs: Milliseconds,
   ): void {
-    const at = this.audioSeconds(atMs)
-    if (at === null) return
     const address = `${event.sourceId}:${event.key}`
     const open = playback.open.get(address)
     if (event.type === 'on') {
-      if (!track.isAudible) return
+      if (!track.isAudible || this.steppedBack.has(track.id)) return
       playback.open.set(address, { key: event.key, count: (open?.count ?? 0) + 1 })
-      this.commands.push({
-        atSeconds: at,
-        synthChannel: track.synthChannel,
-        status: 0x90,
-        data1: event.key,
-        data2: event.velocity,
-      })
+      this.sound(track, atMs, 0x90, event.key, event.velocity)
     } else if (open) {
       if (open.count <= 1) playback.open.delete(address)
       else playback.open.set(address, { ...open, count: open.count - 1 })
-      this.commands.push({
-        atSeconds: at,
-        synthChannel: track.synthChannel,
-        status: 0x80,
-        data1: event.key,
-        data2: 64,
-      })
+      this.sound(track, atMs, 0x80, event.key, 64)
     }
   }
 
-  private sendController(track: EngineTrack, event: ControllerEvent, atSeconds: number): void {
+  /**
+   * One message of a track to its instrument and to the port it sends to.
+   *
+   * @param atMs null: at once
+   */
+  private sound(
+    track: EngineTrack,
+    atMs: Milliseconds | null,
+    status: number,
+    data1: number,
+    data2: number,
+  ): void {
+    if (track.hasSound) {
+      const atSeconds = atMs === null ? 0 : this.audioSeconds(atMs)
+      if (atSeconds !== null)
+        this.commands.push({ atSeconds, synthChannel: track.synthChannel, status, data1, data2 })
+    }
+    if (track.sendTo && !this.ringIds.has(track.id)) {
+      const nibble = (track.sendTo.channel ?? track.channel) - 1
+      const hasOneByte = status === 0xc0 || status === 0xd0
+      const bytes = hasOneByte ? [status | nibble, data1] : [status | nibble, data1, data2]
+      this.sender.add(track.id, track.sendTo.portId, atMs ?? this.world.nowMs(), bytes)
+    }
+  }
+
+  private sendController(track: EngineTrack, event: ControllerEvent, atMs: Milliseconds | null): void {
     if (event.kind === 'program') return
     const [status, data1, data2] = channelMessageBytes(controllerMessage(event, 1))
-    this.commands.push({
-      atSeconds,
-      synthChannel: track.synthChannel,
-      status: status!,
-      data1: data1!,
-      data2: data2 ?? 0,
-    })
+    this.sound(track, atMs, status!, data1!, data2 ?? 0)
   }
+
+  // ── live ──
 
   /** One event of a source: kept, routed, made to sound at once. */
   private input(event: SourceEvent): void {
-    const message = parseChannelMessage(event.status, event.data1, event.data2)
-    if (!message) return
-    this.capture.keep(event)
-    const tracks = this.router.listenersOf(event.portId, message.channel)
-    const heldAddress = `${event.portId} ${message.channel} ${event.data1}`
-    if (message.type === 'noteOn' || message.type === 'noteOff') {
-      const isOn = message.type === 'noteOn'
-      const held = this.heldKeys.get(heldAddress)
-      if (isOn) this.heldKeys.set(heldAddress, { event, trackIds: tracks.map((track) => track.id) })
-      else this.heldKeys.delete(heldAddress)
-      this.activity.push({
-        portId: event.portId,
-        channel: message.channel,
-        key: message.key,
-        velocity: isOn ? message.velocity : 0,
-        isOn,
-        timeMs: event.timeMs,
-        ticks: this.transport.state === 'recording' ? Math.round(this.ticksAtMs(event.timeMs)) : null,
-        trackIds: tracks.map((track) => track.id),
-      })
-      // A key is released where it was pressed, also when the route has changed in between.
-      const targets =
-        isOn || !held ? tracks : this.setup.tracks.filter((track) => held.trackIds.includes(track.id))
-      for (const track of targets) this.soundLive(track, event, message.key, isOn ? message.velocity : 0)
-    } else if (message.type !== 'program') {
-      for (const track of tracks)
-        this.commands.push({
-          atSeconds: 0,
-          synthChannel: track.synthChannel,
-          status: event.status & 0xf0,
-          data1: event.data1,
-          data2: event.data2,
-        })
-    }
-  }
-
-  private soundLive(track: EngineTrack, event: SourceEvent, key: number, velocity: number): void {
-    if (!track.effects.some((slot) => slot.isOn)) {
-      if (velocity > 0 && !track.isAudible) return
-      this.commands.push({
-        atSeconds: 0,
-        synthChannel: track.synthChannel,
-        status: velocity > 0 ? 0x90 : 0x80,
-        data1: key,
-        data2: velocity,
-      })
+    if (isClockStatus(event.status)) {
+      if (event.portId === this.setup.clockFrom)
+        this.follower.receive(event.status, event.data1, event.data2, event.timeMs)
       return
     }
-    const live = this.liveChain(track, event.timeMs)
-    const tick = Math.max(live.processedTicks, Math.round(this.liveTicksAtMs(event.timeMs)))
-    const ids = live.heldIds.get(key) ?? []
-    if (velocity > 0) {
-      const sourceId = this.nextSourceId++
-      live.heldIds.set(key, [...ids, sourceId])
-      live.pending.push({ type: 'on', tick, key, velocity, channel: 1, sourceId })
-    } else {
-      const sourceId = ids.shift()
-      if (sourceId !== undefined)
-        live.pending.push({ type: 'off', tick, key, velocity: 64, channel: 1, sourceId })
+    const message = parseChannelMessage(event.status, event.data1, event.data2)
+    if (!message) return
+    const passed = this.rateGuard.pass(event.portId, this.world.nowMs())
+    if (passed === 'dropped') return
+    if (passed === 'shut') {
+      this.releaseHeld((held) => held.portId === event.portId)
+      this.world.toWindow({ type: 'portShut', portId: event.portId })
+      return
+    }
+    if (message.type === 'noteOn') this.startWithFirstNote(event)
+    this.capture.keep(event, () => this.placeToRemember(event.timeMs))
+    const reached = this.router.reachOf(event.portId, message.channel, keyOf(message))
+    if (message.type === 'noteOn' || message.type === 'noteOff') this.inputNote(event, message, reached)
+    else
+      for (const { track, route } of reached) {
+        const shaped = shapeMessage(message, route)
+        if (!shaped || !isMonitored(track)) continue
+        const [status, data1, data2] = channelMessageBytes(shaped)
+        if (shaped.type !== 'program') this.sound(track, null, status! & 0xf0, data1!, data2 ?? 0)
+      }
+  }
+
+  private inputNote(
+    event: SourceEvent,
+    message: Extract<ChannelMessage, { type: 'noteOn' | 'noteOff' }>,
+    reached: readonly Reach<EngineTrack>[],
+  ): void {
+    const isOn = message.type === 'noteOn'
+    const heldAddress = `${event.portId} ${message.channel} ${message.key}`
+    const held = this.heldKeys.get(heldAddress)
+    const place = this.transport.state === 'recording' ? this.placeAt(event.timeMs) : null
+    this.activity.push({
+      portId: event.portId,
+      channel: message.channel,
+      key: message.key,
+      velocity: isOn ? message.velocity : 0,
+      isOn,
+      timeMs: event.timeMs,
+      ticks: place && Math.round(place.ticks),
+      pass: place?.pass ?? 0,
+      trackIds: reached.map(({ track }) => track.id),
+    })
+    // A key is released where it was pressed, also when the route has changed in between.
+    if (held) this.endHeld(held, event.timeMs)
+    this.heldKeys.delete(heldAddress)
+    if (!isOn) return
+    const sounding: HeldKey['reached'][number][] = []
+    for (const { track, route } of reached) {
+      const shaped = shapeMessage(message, route)
+      if (shaped?.type !== 'noteOn') continue
+      if (this.transport.state === 'recording' && track.isArmed && this.setup.takeMode === 'fresh')
+        this.stepBack(track)
+      sounding.push({ trackId: track.id, shaped })
+      if (isMonitored(track)) this.soundLive(track, event.timeMs, shaped.key, shaped.velocity)
+    }
+    this.heldKeys.set(heldAddress, { event, reached: sounding })
+  }
+
+  private endHeld(held: HeldKey, timeMs: Milliseconds, onlyTrackId?: string): void {
+    for (const { trackId, shaped } of held.reached) {
+      if (onlyTrackId !== undefined && trackId !== onlyTrackId) continue
+      const track = this.setup.tracks.find((candidate) => candidate.id === trackId)
+      if (track && 'key' in shaped) this.soundLive(track, timeMs, shaped.key, 0)
     }
   }
 
-  private liveChain(track: EngineTrack, timeMs: Milliseconds): LiveChain {
-    let live = this.live.get(track.id)
-    if (!live) {
-      live = {
-        chain: {},
-        processedTicks: Math.floor(this.liveTicksAtMs(timeMs)),
-        pending: [],
-        heldIds: new Map(),
-      }
-      this.live.set(track.id, live)
+  /** The music that was there before gives way to whoever plays now. */
+  private stepBack(track: EngineTrack): void {
+    if (this.steppedBack.has(track.id)) return
+    this.steppedBack.add(track.id)
+    if ((this.playback.get(track.id)?.open.size ?? 0) > 0) this.silence(track)
+  }
+
+  private startWithFirstNote(event: SourceEvent): void {
+    const order = this.waitingOrder
+    if (!order || this.transport.state !== 'waiting' || this.transport.waitsFor !== 'first note') return
+    this.waitingOrder = null
+    this.beginRecording({ ...order, fromTicks: order.startTicks }, event.timeMs)
+  }
+
+  private placeToRemember(timeMs: Milliseconds): ClockPoint | null {
+    if (this.transport.state !== 'playing' || !this.timeline) return null
+    return { timeMs, ticks: Math.max(0, Math.round(this.timeline.placeAt(timeMs).ticks)) }
+  }
+
+  private soundLive(track: EngineTrack, timeMs: Milliseconds, key: number, velocity: number): void {
+    if (velocity > 0 && !track.isAudible) return
+    if (track.effects.some((slot) => slot.isOn))
+      this.live.add(track.id, key, velocity, this.liveTicksAtMs(timeMs))
+    else {
+      const isLater = timeMs > this.world.nowMs() + 1
+      this.sound(track, isLater ? timeMs : null, velocity > 0 ? 0x90 : 0x80, key, velocity)
     }
-    return live
   }
 
   private advanceLive(nowMs: Milliseconds): void {
-    for (const [trackId, live] of this.live) {
-      const track = this.setup.tracks.find((candidate) => candidate.id === trackId)
-      if (!track) continue
-      const toTicks = Math.floor(this.liveTicksAtMs(nowMs))
-      if (toTicks <= live.processedTicks) continue
-      const due = live.pending.filter((event) => event.tick < toTicks).sort(byTickOffsFirst)
-      live.pending = live.pending.filter((event) => event.tick >= toTicks)
-      const { out, state } = processChain(
-        track.effects,
-        { fromTicks: live.processedTicks, toTicks, events: due },
-        live.chain,
-      )
-      live.chain = state
-      live.processedTicks = toTicks
-      for (const event of out) {
-        if (event.type === 'on' && !track.isAudible) continue
-        const at = this.audioSeconds(this.liveMsAtTicks(event.tick) + liveEffectDelayMs) ?? 0
-        const status = event.type === 'on' ? 0x90 : 0x80
-        this.commands.push({
-          atSeconds: at,
-          synthChannel: track.synthChannel,
-          status,
-          data1: event.key,
-          data2: event.velocity,
-        })
-      }
+    const trackOf = (id: string) => this.setup.tracks.find((track) => track.id === id)
+    const toTicks = Math.floor(this.liveTicksAtMs(nowMs))
+    for (const { trackId, event } of this.live.advance((id) => trackOf(id)?.effects, toTicks)) {
+      const track = trackOf(trackId)!
+      if (event.type === 'on' && !track.isAudible) continue
+      const atMs = this.liveMsAtTicks(event.tick) + liveEffectDelayMs
+      this.sound(track, atMs, event.type === 'on' ? 0x90 : 0x80, event.key, event.velocity)
     }
   }
 
   /** Live effects run on the piece's time while the transport runs, else on a free clock at the first tempo. */
   private liveTicksAtMs(timeMs: Milliseconds): Ticks {
-    return this.transport.state === 'stopped'
-      ? this.tempoMap.ticksAt(timeMs - this.freeStartMs)
-      : this.ticksAtMs(timeMs) + this.countInShift()
+    return this.timeline
+      ? this.timeline.runningTicksAt(timeMs) + this.countInShift()
+      : this.tempoMap.ticksAt(timeMs - this.freeStartMs)
   }
 
   private liveMsAtTicks(tick: Ticks): Milliseconds {
-    return this.transport.state === 'stopped'
-      ? this.freeStartMs + this.tempoMap.msAt(tick)
-      : this.msAtTicks(tick - this.countInShift())
+    return this.timeline
+      ? this.timeline.msAtRunning(tick - this.countInShift())
+      : this.freeStartMs + this.tempoMap.msAt(tick)
   }
 
   /** Whole bars added while the transport runs, so that live positions in the count-in are never negative. */
@@ -526,22 +813,12 @@ export class Engine {
   private audition(trackId: string, key: number, velocity: number): void {
     const track = this.setup.tracks.find((candidate) => candidate.id === trackId)
     if (!track) return
-    const at = this.audioSeconds(this.world.nowMs() + 10) ?? 0
-    this.commands.push({
-      atSeconds: at,
-      synthChannel: track.synthChannel,
-      status: 0x90,
-      data1: key,
-      data2: velocity,
-    })
-    this.commands.push({
-      atSeconds: at + 0.35,
-      synthChannel: track.synthChannel,
-      status: 0x80,
-      data1: key,
-      data2: 64,
-    })
+    const nowMs = this.world.nowMs()
+    this.sound(track, nowMs + 10, 0x90, key, velocity)
+    this.sound(track, nowMs + 360, 0x80, key, 64)
   }
+
+  // ── silence ──
 
   private panic(): void {
     this.releaseHeld(() => true)
@@ -549,37 +826,46 @@ export class Engine {
     if (this.transport.state !== 'stopped') this.stop()
   }
 
-  private releaseHeld(which: (event: SourceEvent) => boolean): void {
-    const nowMs = this.world.nowMs()
-    for (const { event } of [...this.heldKeys.values()])
-      if (which(event))
-        this.input({ ...event, timeMs: nowMs, status: 0x80 | (event.status & 0x0f), data2: 64 })
+  private releaseHeld(which: (event: SourceEvent) => boolean, atMs = this.world.nowMs()): void {
+    for (const { event } of [...this.heldKeys.values()]) {
+      if (!which(event)) continue
+      const off = { ...event, timeMs: atMs, status: 0x80 | (event.status & 0x0f), data2: 64 }
+      this.capture.keep(off)
+      const message = parseChannelMessage(off.status, off.data1, off.data2)
+      if (message?.type === 'noteOff')
+        this.inputNote(off, message, this.router.reachOf(off.portId, message.channel, message.key))
+    }
   }
 
   private releaseHeldOn(track: EngineTrack): void {
-    for (const { event, trackIds } of this.heldKeys.values())
-      if (trackIds.includes(track.id)) this.soundLive(track, event, event.data1, 0)
+    for (const held of this.heldKeys.values()) this.endHeld(held, this.world.nowMs(), track.id)
   }
 
   private silence(track: EngineTrack): void {
     this.flushCommands()
     this.world.toSynth({ type: 'cancel', synthChannels: [track.synthChannel] })
+    this.sender.silence(this.world.nowMs(), track.id)
     this.playback.get(track.id)?.open.clear()
   }
 
   private silenceAll(): void {
     this.commands = []
     this.world.toSynth({ type: 'cancel' })
+    this.sender.silence(this.world.nowMs())
     this.live.clear()
     for (const playback of this.playback.values()) playback.open.clear()
   }
 
+  // ── reports ──
+
   private reportActivity(nowMs: Milliseconds): void {
     this.lastActivityMs = nowMs
-    const listenedNotes = this.capture.listenedNotes
-    if (this.activity.length === 0 && listenedNotes === this.reportedNotes) return
-    this.reportedNotes = listenedNotes
-    this.world.toWindow({ type: 'activity', events: this.activity, listenedNotes })
+    const { listenedNotes, streamCounts } = this.capture
+    const state = `${listenedNotes} ${streamCounts.length}`
+    if (this.activity.length === 0 && state === this.reported) return
+    this.reported = state
+    const streams = streamCounts.map((stream) => ({ ...stream }))
+    this.world.toWindow({ type: 'activity', events: this.activity, listenedNotes, streams })
     this.activity = []
   }
 
@@ -589,23 +875,9 @@ export class Engine {
     this.commands = []
   }
 
-  private positionTicks(nowMs: Milliseconds): Ticks {
-    return this.transport.state === 'stopped' ? this.transport.ticks : this.ticksAtMs(nowMs)
-  }
-
-  /** Position of a moment while the transport runs; before the start (count-in) it is below `fromTicks`. */
-  private ticksAtMs(timeMs: Milliseconds): Ticks {
-    if (this.transport.state === 'stopped') return this.transport.ticks
-    return this.tempoMap.ticksAt(
-      this.tempoMap.msAt(this.transport.fromTicks) + timeMs - this.transport.startedAtMs,
-    )
-  }
-
-  private msAtTicks(tick: Ticks): Milliseconds {
-    if (this.transport.state === 'stopped') return this.world.nowMs()
-    return (
-      this.transport.startedAtMs + this.tempoMap.msAt(tick) - this.tempoMap.msAt(this.transport.fromTicks)
-    )
+  private placeAt(timeMs: Milliseconds): Place {
+    if (this.timeline) return this.timeline.placeAt(timeMs)
+    return { pass: 0, ticks: 'ticks' in this.transport ? this.transport.ticks : 0 }
   }
 
   /** Audio time at which something must begin to be heard at a moment; null while there is no sound. */
@@ -613,6 +885,18 @@ export class Engine {
     if (!this.clock) return null
     return this.clock.contextSeconds + (timeMs - this.clock.epochMs) / 1000
   }
+}
+
+function isMonitored(track: EngineTrack): boolean {
+  return track.monitor === 'always' || (track.monitor === 'armed' && track.isArmed)
+}
+
+function isSame(a: unknown, b: unknown): boolean {
+  return JSON.stringify(a) === JSON.stringify(b)
+}
+
+function barStart(meterMap: MeterMap, ticks: Ticks): Ticks {
+  return meterMap.measureAt(ticks).startTicks
 }
 
 function lowerBound(events: readonly EffectEvent[], tick: Ticks): number {

@@ -1,5 +1,5 @@
-import clsx from 'clsx'
 import type { ComponentProps } from 'react'
+import { twMerge } from 'tailwind-merge'
 
 type Look = 'plain' | 'main' | 'live' | 'quiet'
 
@@ -10,13 +10,13 @@ const looks: Record<Look, string> = {
   quiet: 'border border-transparent hover:bg-desk text-ink',
 }
 
-/** A push button in one of four looks. */
+/** A push button in one of four looks; classes given from outside win over its own. */
 export function Button({ look = 'plain', className, ...props }: ComponentProps<'button'> & { look?: Look }) {
   return (
     <button
       type="button"
       {...props}
-      className={clsx(
+      className={twMerge(
         'inline-flex items-center gap-1.5 rounded-md px-3 py-1.5 text-[13px] font-semibold whitespace-nowrap disabled:opacity-45',
         looks[look],
         className,

@@ -34,3 +34,18 @@ export function Slider({
     />
   )
 }
+
+/** A slider in a line of its own, with its name and value before it. */
+export function SliderRow({
+  name,
+  ...slider
+}: Omit<Parameters<typeof Slider>[0], 'label'> & { name: string }) {
+  return (
+    <div className="flex items-center justify-between gap-2">
+      <span className="text-soft">
+        {name} {slider.valueText}
+      </span>
+      <Slider label={name} {...slider} />
+    </div>
+  )
+}

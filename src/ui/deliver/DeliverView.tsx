@@ -54,7 +54,7 @@ export function DeliverView() {
     )
     download(
       `${safeFileName(project.name)}.voice`,
-      await session.computeApi().exportProject(project, takes),
+      await session.computeApi().exportProject({ project, takes, assets: await session.assets() }),
       'application/zip',
     )
   }

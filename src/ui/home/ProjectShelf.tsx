@@ -3,6 +3,7 @@
 import { Copy, Download, FolderInput, Music4, Plus, Trash2 } from 'lucide-react'
 import { useRouter } from 'next/navigation'
 import { useCallback, useEffect, useRef, useState } from 'react'
+import type { Template } from '@/core/project/template'
 import { safeFileName } from '@/core/separation/splitFile'
 import {
   duplicateProject,
@@ -12,10 +13,19 @@ import {
   renameProject,
   trashProject,
 } from '@/state/database'
+import { listTemplates } from '@/state/rig'
 import { Button } from '../controls/Button'
+import { Choice } from '../controls/Choice'
 import { download } from '../controls/download'
 import { EditableName } from '../controls/EditableName'
-import { bringIn, createDemoProject, createEmptyProject, newProjectId, packProject } from './projectActions'
+import {
+  bringIn,
+  createDemoProject,
+  createEmptyProject,
+  newProjectId,
+  packProject,
+  type Start,
+} from './projectActions'
 
 /** The home view: every project there is, and the ways to begin another. */
 export function ProjectShelf() {
@@ -27,9 +37,14 @@ export function ProjectShelf() {
     undo?: () => Promise<void>
   } | null>(null)
   const [isBusy, setIsBusy] = useState(false)
+  const [templates, setTemplates] = useState<readonly Template[]>([])
+  const [startId, setStartId] = useState('keyboard')
   const fileInput = useRef<HTMLInputElement>(null)
 
-  const refresh = useCallback(async () => setProjects(await listProjects()), [])
+  const refresh = useCallback(async () => {
+    setProjects(await listProjects())
+    setTemplates(await listTemplates())
+  }, [])
 
   const attempt = useCallback(
     async (what: string, work: () => Promise<void>) => {
@@ -58,6 +73,9 @@ export function ProjectShelf() {
   }, [attempt])
 
   const open = (id: string, step = 'players') => router.push(`/project/${id}?step=${step}`)
+
+  const start: Start =
+    startId === 'standIns' ? startId : (templates.find((template) => template.id === startId) ?? 'keyboard')
 
   const bringInFile = (file: File) =>
     attempt(`“${file.name}” was not brought in, and nothing was changed`, async () => {
@@ -98,7 +116,7 @@ export function ProjectShelf() {
           text="Starts with your computer keyboard. MIDI ports take their places when they first play."
           disabled={isBusy || projects === null}
           onPress={() =>
-            attempt('The project could not be made', async () => open((await createEmptyProject()).id))
+            attempt('The project could not be made', async () => open((await createEmptyProject(start)).id))
           }
         />
         <BeginCard
@@ -121,6 +139,18 @@ export function ProjectShelf() {
           }}
         />
       </section>
+      <div className="mt-3 flex justify-center">
+        <Choice
+          label="A new piece is set up with"
+          value={startId}
+          options={[
+            { value: 'keyboard', text: 'your computer keyboard' },
+            { value: 'standIns', text: 'your keyboard and six stand-in players' },
+            ...templates.map((template) => ({ value: template.id, text: `the set-up “${template.name}”` })),
+          ]}
+          onChange={setStartId}
+        />
+      </div>
       {message && (
         <div
           role={message.isProblem ? 'alert' : 'status'}

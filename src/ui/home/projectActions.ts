@@ -1,10 +1,12 @@
 import { type Remote, wrap } from 'comlink'
-import { createDemo, seatComputerKeyboard } from '@/core/demo/harbourEvening'
+import { createDemo, seatComputerKeyboard, seatStandIns } from '@/core/demo/harbourEvening'
 import { emptyProject } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
+import { applyTemplate, type Template } from '@/core/project/template'
 import type { ComputeApi } from '@/engine/compute/compute.worker'
 import { journal } from '@/engine/journal/journal'
 import { computerKeyboardPortId } from '@/engine/midiInput/computerKeyboard'
+import { assetsOf, putAsset } from '@/state/assets'
 import { loadProject, saveProject } from '@/state/database'
 
 /** A new id for a project. */
@@ -12,11 +14,18 @@ export function newProjectId(): string {
   return crypto.randomUUID()
 }
 
-export async function createEmptyProject(): Promise<Project> {
-  const project = seatComputerKeyboard(
-    emptyProject(newProjectId(), 'New piece', Date.now()),
-    computerKeyboardPortId,
-  )
+/** How a new piece starts: with the computer keyboard, with the stand-ins too, or as a saved set-up. */
+export type Start = 'keyboard' | 'standIns' | Template
+
+export async function createEmptyProject(start: Start): Promise<Project> {
+  const empty = emptyProject(newProjectId(), 'New piece', Date.now())
+  const withKeyboard = seatComputerKeyboard(empty, computerKeyboardPortId)
+  const project =
+    start === 'keyboard'
+      ? withKeyboard
+      : start === 'standIns'
+        ? seatStandIns(withKeyboard)
+        : applyTemplate(empty, start)
   await saveProject(project, new Map(), Date.now())
   return project
 }
@@ -29,6 +38,9 @@ export async function createDemoProject(): Promise<Project> {
       projectId: project.id,
       takeSerial,
       startTicks: take.startTicks,
+      endTicks: null,
+      earlyMs: take.earlyMs,
+      passMs: null,
       anchorMs: take.anchorMs,
       endMs: take.anchorMs + take.durationMs,
     },
@@ -57,8 +69,9 @@ export async function bringIn(file: File): Promise<{ project: Project; warnings:
   return withCompute(async (compute) => {
     const id = newProjectId()
     if (isArchive) {
-      const { project, takes } = await compute.importProject(bytes)
+      const { project, takes, assets } = await compute.importProject(bytes)
       const own = { ...project, id }
+      for (const asset of assets) await putAsset(id, asset.assetId, asset.bytes)
       for (const { takeSerial, events } of takes) {
         const info = own.takes.find((take) => take.serial === takeSerial)
         if (info)
@@ -67,6 +80,9 @@ export async function bringIn(file: File): Promise<{ project: Project; warnings:
               projectId: id,
               takeSerial,
               startTicks: info.startTicks,
+              endTicks: null,
+              earlyMs: info.earlyMs,
+              passMs: null,
               anchorMs: info.anchorMs,
               endMs: info.anchorMs + info.durationMs,
             },
@@ -93,8 +109,12 @@ export async function packProject(id: string): Promise<{ name: string; bytes: Ui
       events: await journal.eventsOf(id, take.serial),
     })),
   )
+  const assets = await assetsOf(
+    id,
+    project.assets.map((asset) => asset.id),
+  )
   return withCompute(async (compute) => ({
     name: project.name,
-    bytes: await compute.exportProject(project, takes),
+    bytes: await compute.exportProject({ project, takes, assets }),
   }))
 }

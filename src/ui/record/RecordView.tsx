@@ -1,179 +1,157 @@
-import { Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { chooseTake, deleteTake } from '@/core/project/commands'
 import { projectEndTicks } from '@/core/project/create'
-import type { Track } from '@/core/project/schema'
+import type { Project, Track } from '@/core/project/schema'
+import { markedBars } from '@/core/project/stretch'
 import { MeterMap } from '@/core/time/meterMap'
 import { TICKS_PER_QUARTER } from '@/core/time/units'
 import { Button } from '../controls/Button'
-import { ColumnHeading } from '../controls/Choice'
-import { EditableName } from '../controls/EditableName'
 import { Tick } from '../controls/Tick'
 import { Lanes } from '../tracks/Lanes'
 import { fitting } from '../tracks/TracksView'
 import type { TimeView } from '../tracks/timeView'
-import { useLive, useProject, useSession } from '../workspace/sessionContext'
-import { goTo } from '../workspace/viewStore'
+import { useFrameValue, useLive, useProject, useSession, useView } from '../workspace/sessionContext'
+import { BarPicker } from './BarPicker'
+import { HowToRecord } from './HowToRecord'
+import { TakeList } from './TakeList'
 
 const armHeading = (track: Track) => <ArmHeading track={track} />
 
 /** Who is armed, what is being played right now, and every take there is. */
 export function RecordView() {
-  const session = useSession()
   const project = useProject()
-  const transport = useLive((state) => state.transport)
-  const lastTake = useLive((state) => state.lastTake)
-  const isRecording = transport.state === 'recording'
+  const trackId = useView((state) => state.trackId)
   const [view, setView] = useState<TimeView>(() =>
     fitting(Math.max(projectEndTicks(project), TICKS_PER_QUARTER * 64), 700),
   )
-  const apply = session.store.getState().apply
-  const armed = project.tracks.filter((track) => track.isArmed && track.input)
-  const startBar =
-    transport.state === 'stopped'
-      ? new MeterMap(project.meters).measureAt(session.recordingStartTicks()).index + 1
-      : 1
-  const allArmed = project.tracks.every((track) => track.isArmed || !track.input)
+  const track = project.tracks.find((candidate) => candidate.id === trackId)
+  const takes = track?.clips.filter((clip) => clip.combinedFrom === null).length ?? 0
 
   return (
-    <div className="grid h-full grid-cols-[1fr_300px]">
+    <div className="grid h-full grid-cols-[1fr_312px]">
       <div className="flex min-w-0 flex-col">
-        <div
-          className={`flex h-12 items-center gap-3 border-b px-5 ${isRecording ? 'border-live bg-live text-white' : 'border-rule'}`}
-        >
-          <span className="font-serif text-lg font-semibold" role="status">
-            {isRecording
-              ? 'Recording'
-              : armed.length === 0
-                ? 'Nobody is armed'
-                : `${armed.length} ${armed.length === 1 ? 'track is' : 'tracks are'} armed`}
-          </span>
-          <span className={`truncate text-[13px] ${isRecording ? '' : 'text-soft'}`}>
-            {isRecording
-              ? 'Everything that arrives is kept as it is played.'
-              : `${project.countInBars === 0 ? 'No count-in' : project.countInBars === 1 ? 'One bar of count-in' : `${project.countInBars} bars of count-in`}${project.isClickOn ? ', with click' : ''}. Earlier takes are kept.`}
-          </span>
-          {!isRecording && (
-            <span className="ml-auto flex gap-2">
-              {!allArmed && (
-                <Button
-                  onClick={() =>
-                    apply('arm all', (before) => ({
-                      ...before,
-                      tracks: before.tracks.map((track) => ({ ...track, isArmed: true })),
-                    }))
-                  }
-                >
-                  Arm all
-                </Button>
-              )}
-              <Button look="live" disabled={armed.length === 0} onClick={() => void session.record()}>
-                Record everyone{startBar > 1 && ` from bar ${startBar}`}
-              </Button>
-            </span>
-          )}
-        </div>
+        <RecordingLine />
         <div className="min-h-0 flex-1">
           <Lanes
             label="What is being played"
             tracks={project.tracks}
             view={view}
             onView={setView}
-            laneHeight={76}
+            laneHeight={project.tracks.length > 6 ? 58 : 76}
             headingWidth={210}
             heading={armHeading}
           />
         </div>
+        {track && takes > 1 && <BarPicker track={track} />}
       </div>
-      <aside className="overflow-y-auto border-l border-rule px-5 py-4" aria-label="Takes">
-        <ColumnHeading>Takes</ColumnHeading>
-        {lastTake && (
-          <div
-            className="mb-3 rounded-md border border-rule border-l-4 border-l-verdigris bg-sheet px-3 py-2 text-[13px]"
-            role="status"
-            data-testid="take-account"
-          >
-            <strong>{lastTake.name}</strong>: {lastTake.heard} notes heard, {lastTake.captured} on tracks
-            {lastTake.inCountIn > 0 && `, ${lastTake.inCountIn} in the count-in, kept in the take`}
-            {lastTake.unrouted > 0 &&
-              `, ${lastTake.unrouted} on a channel no armed track hears, kept in the take`}
-            {lastTake.endedAtStop > 0 && `; ${lastTake.endedAtStop} ended when recording stopped`}.
-            <div className="mt-2 flex gap-2">
-              <Button onClick={() => goTo('score')}>See the page</Button>
-            </div>
-          </div>
-        )}
-        {project.takes.length === 0 && (
-          <p className="text-[13px] text-soft">
-            No take yet. Press “Record everyone”, wait for the count-in, play.
-          </p>
-        )}
-        <ul>
-          {[...project.takes].reverse().map((take) => {
-            const clips = project.tracks.flatMap((track) =>
-              track.clips.filter((clip) => clip.takeSerial === take.serial),
-            )
-            const sounding = clips.filter((clip) => clip.isSounding).length
-            return (
-              <li key={take.serial} className="border-b border-rule py-2">
-                <EditableName
-                  name={take.name}
-                  label="Take"
-                  className="font-serif font-semibold"
-                  onRename={(name) =>
-                    apply(`rename to “${name}”`, (before) => ({
-                      ...before,
-                      takes: before.takes.map((old) => (old.serial === take.serial ? { ...old, name } : old)),
-                    }))
-                  }
-                />
-                <p className="text-[12px] text-soft">
-                  {Math.round(take.durationMs / 1000)} s · {take.eventCount} events as played · on{' '}
-                  {clips.length} {clips.length === 1 ? 'track' : 'tracks'}
-                </p>
-                <div className="mt-1 flex items-center gap-2 text-[12px]">
-                  {sounding === clips.length && clips.length > 0 ? (
-                    <span className="font-semibold text-verdigris">heard</span>
-                  ) : (
-                    <Button
-                      className="px-2 py-0.5"
-                      disabled={clips.length === 0}
-                      onClick={() => apply(`hear ${take.name}`, (before) => chooseTake(before, take.serial))}
-                    >
-                      Hear this one
-                    </Button>
-                  )}
-                  <Button
-                    look="quiet"
-                    className="ml-auto px-1.5 py-0.5"
-                    aria-label={`Delete ${take.name}`}
-                    title="Delete the take; undo brings it back"
-                    onClick={() => apply(`delete ${take.name}`, (before) => deleteTake(before, take.serial))}
-                  >
-                    <Trash2 size={13} aria-hidden />
-                  </Button>
-                </div>
-              </li>
-            )
-          })}
-        </ul>
+      <aside className="overflow-y-auto border-l border-rule px-4 py-3" aria-label="Takes">
+        <TakeList />
+        <HowToRecord />
       </aside>
     </div>
   )
 }
 
+/** What happens, or will happen, in one line that is read from across the room. */
+function RecordingLine() {
+  const session = useSession()
+  const project = useProject()
+  const transport = useLive((state) => state.transport)
+  const isRecording = transport.state === 'recording'
+  const isWaiting = transport.state === 'waiting'
+  const armed = project.tracks.filter((track) => track.isArmed && track.routes.length > 0)
+  const allArmed = project.tracks.every((track) => track.isArmed || track.routes.length === 0)
+  const pass = useFrameValue(() => session.place().pass)
+  const startBar =
+    transport.state === 'stopped'
+      ? new MeterMap(project.meters).measureAt(session.recordingStartTicks()).index + 1
+      : 1
+  const isLoop = 'loop' in transport && transport.loop !== null
+  return (
+    <div
+      className={`flex h-12 items-center gap-3 border-b px-5 ${isRecording ? 'border-live bg-live text-white' : isWaiting ? 'border-live bg-[#fbe9e3]' : 'border-rule'}`}
+    >
+      <span className="font-serif text-lg font-semibold whitespace-nowrap" role="status">
+        {isRecording
+          ? isLoop
+            ? `Recording, pass ${pass + 1}`
+            : 'Recording'
+          : isWaiting
+            ? transport.waitsFor === 'clock'
+              ? 'Waiting for the clock'
+              : 'Waiting for the first note'
+            : armed.length === 0
+              ? 'Nobody is armed'
+              : `${armed.length} ${armed.length === 1 ? 'track is' : 'tracks are'} armed`}
+      </span>
+      <span className={`truncate text-[13px] ${isRecording ? '' : 'text-soft'}`}>
+        {isRecording
+          ? 'Everything that arrives is kept as it is played.'
+          : isWaiting
+            ? 'The first note is the first beat of the take.'
+            : planInWords(project)}
+      </span>
+      {!isRecording && (
+        <span className="ml-auto flex gap-2">
+          {!allArmed && !isWaiting && (
+            <Button
+              onClick={() =>
+                session.store.getState().apply('arm all', (before) => ({
+                  ...before,
+                  tracks: before.tracks.map((track) => ({ ...track, isArmed: true })),
+                }))
+              }
+            >
+              Arm all
+            </Button>
+          )}
+          {isWaiting ? (
+            <Button onClick={session.stop}>Wait no longer</Button>
+          ) : (
+            <Button look="live" disabled={armed.length === 0} onClick={() => void session.record()}>
+              Record everyone{startBar > 1 && ` from bar ${startBar}`}
+            </Button>
+          )}
+        </span>
+      )}
+    </div>
+  )
+}
+
+/** "One bar of count-in, with click. Bars 5 to 8, round and round." */
+function planInWords(project: Project): string {
+  const { countIn, click, recording, clock } = project
+  const bars = markedBars(project)
+  const start =
+    clock.follow !== null
+      ? 'Starts with the clock that is followed'
+      : countIn === 'firstNote'
+        ? 'Starts with the first note'
+        : countIn === 0
+          ? 'No count-in'
+          : countIn === 1
+            ? 'One bar of count-in'
+            : `${countIn} bars of count-in`
+  const where = bars
+    ? ` Bars ${bars.first} to ${bars.last}${recording.isLooping ? ', round and round' : ' only'}.`
+    : ''
+  const kept =
+    recording.takeMode === 'layered' ? 'Laid over what is there.' : 'Earlier takes are kept, asleep.'
+  return `${start}${click.isOn ? ', with click' : ''}.${where} ${kept}`
+}
+
 function ArmHeading({ track }: { track: Track }) {
   const session = useSession()
+  const hears = track.routes.length > 0
   return (
     <div className="flex h-full flex-col justify-center px-3">
       <span className="truncate font-serif text-[15px] font-semibold">{track.name}</span>
       <Tick
         arms
-        isDisabled={!track.input}
-        isOn={track.isArmed && !!track.input}
+        isDisabled={!hears}
+        isOn={track.isArmed && hears}
         onChange={(isArmed) => session.setArmed(track.id, isArmed)}
       >
-        {track.input ? 'armed' : 'hears nobody'}
+        {hears ? 'armed' : 'hears nobody'}
       </Tick>
     </div>
   )

@@ -1,17 +1,20 @@
 import { memo, type ReactNode, useCallback, useEffect, useRef, useState } from 'react'
 import { soundingNotes } from '@/core/project/create'
 import type { Track } from '@/core/project/schema'
+import { markBars } from '@/core/project/stretch'
 import { MeterMap } from '@/core/time/meterMap'
 import { threadOf } from '../theme/threads'
 import { useLive, useProject, useSession, useView } from '../workspace/sessionContext'
 import { selectTrack } from '../workspace/viewStore'
-import { drawBars, drawPlayhead, paperColours, prepareCanvas } from './canvas'
+import { drawBars, drawPlayhead, drawStretch, paperColours, prepareCanvas } from './canvas'
 import { drawLane, drawLiveNotes } from './drawLane'
 import { handSplit } from './handSplit'
 import { shapesOf } from './noteShapes'
 import { scrolled, type TimeView, ticksAtX, xOf, zoomAround } from './timeView'
 
 const rulerHeight = 24
+/** Less than this is a press, not a drag. */
+const shortestDrag = 6
 
 /**
  * All tracks along time, one lane each, with a heading at the left. Only the lanes in sight are drawn and only their
@@ -36,6 +39,7 @@ export const Lanes = memo(function Lanes({
 }) {
   const session = useSession()
   const project = useProject()
+  const { stretch, isLooping } = project.recording
   const selectedId = useView((state) => state.trackId)
   const _transport = useLive((state) => state.transport)
   const host = useRef<HTMLDivElement>(null)
@@ -43,6 +47,7 @@ export const Lanes = memo(function Lanes({
   const overlay = useRef<HTMLCanvasElement>(null)
   const [size, setSize] = useState({ width: 0, height: 0 })
   const [scrollTop, setScrollTop] = useState(0)
+  const pressedX = useRef<number | null>(null)
 
   useEffect(() => {
     const element = host.current
@@ -89,6 +94,7 @@ export const Lanes = memo(function Lanes({
       )
     }
     context.restore()
+    if (stretch) drawStretch(context, view, stretch, isLooping, size.height)
   }, [
     tracks,
     view,
@@ -102,6 +108,8 @@ export const Lanes = memo(function Lanes({
     project.meters,
     project.tracks,
     project.scoreSettings.splitKey,
+    stretch,
+    isLooping,
   ])
 
   // The playing position and what is being recorded are drawn above the lanes, frame by frame.
@@ -177,9 +185,28 @@ export const Lanes = memo(function Lanes({
           tabIndex={-1}
           className="sticky top-0 z-20 block cursor-text opacity-0"
           style={{ marginLeft: headingWidth, width, height: rulerHeight }}
-          onClick={(event) => {
-            const box = event.currentTarget.getBoundingClientRect()
-            session.seek(Math.max(0, Math.round(ticksAtX(view, event.clientX - box.left))))
+          title="Press to set the playing position; drag to mark a stretch"
+          onPointerDown={(event) => {
+            event.currentTarget.setPointerCapture(event.pointerId)
+            pressedX.current = event.clientX
+          }}
+          onPointerUp={(event) => {
+            const from = pressedX.current
+            pressedX.current = null
+            if (from === null) return
+            const { left } = event.currentTarget.getBoundingClientRect()
+            const ticksAt = (x: number) => Math.max(0, Math.round(ticksAtX(view, x - left)))
+            if (Math.abs(event.clientX - from) < shortestDrag) session.seek(ticksAt(event.clientX))
+            else
+              session.store
+                .getState()
+                .apply('mark a stretch', (before) =>
+                  markBars(
+                    before,
+                    ticksAt(Math.min(from, event.clientX)),
+                    ticksAt(Math.max(from, event.clientX)),
+                  ),
+                )
           }}
         />
         {tracks.slice(first, last).map((track, offset) => (

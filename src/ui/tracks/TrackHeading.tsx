@@ -1,10 +1,8 @@
-import { ChevronDown } from 'lucide-react'
-import { Select } from 'radix-ui'
 import { memo } from 'react'
-import { programNames } from '@/core/midi/generalMidi'
 import { changeTrack } from '@/core/project/commands'
-import type { Instrument, Track } from '@/core/project/schema'
+import type { Track } from '@/core/project/schema'
 import { EditableName } from '../controls/EditableName'
+import { InstrumentChoice } from '../controls/InstrumentChoice'
 import { Slider } from '../controls/Slider'
 import { useSession } from '../workspace/sessionContext'
 import { selectTrack } from '../workspace/viewStore'
@@ -41,7 +39,8 @@ export const TrackHeading = memo(function TrackHeading({ track }: { track: Track
       </div>
       <div className="flex items-center gap-2">
         <InstrumentChoice
-          track={track}
+          label={`Instrument of ${track.name}`}
+          instrument={track.instrument}
           onChange={(instrument) => change('change the instrument', { instrument })}
         />
         <Slider
@@ -103,50 +102,4 @@ function ToggleLetter({
       {text}
     </button>
   )
-}
-
-/** The General MIDI instruments. The list exists only while it is open: a hundred entries for each track would be felt. */
-function InstrumentChoice({ track, onChange }: { track: Track; onChange: (instrument: Instrument) => void }) {
-  const current = track.instrument.kind === 'drums' ? 'drums' : String(track.instrument.program)
-  return (
-    <Select.Root
-      value={current}
-      onValueChange={(value) =>
-        onChange(value === 'drums' ? { kind: 'drums' } : { kind: 'program', program: Number(value) })
-      }
-    >
-      <Select.Trigger
-        aria-label={`Instrument of ${track.name}`}
-        className="flex min-w-0 flex-1 items-center justify-between gap-1 rounded border border-transparent px-1 text-[12px] text-soft hover:border-rule"
-      >
-        <span className="truncate">{instrumentName(track.instrument)}</span>
-        <ChevronDown size={12} className="shrink-0" aria-hidden />
-      </Select.Trigger>
-      <Select.Portal>
-        <Select.Content
-          position="popper"
-          sideOffset={3}
-          className="z-50 max-h-[60vh] overflow-y-auto rounded-md border border-[#b9ad93] bg-sheet py-1 text-[13px] shadow-lg"
-        >
-          <Select.Viewport>
-            {[...programNames.keys(), 'drums' as const].map((program) => (
-              <Select.Item
-                key={program}
-                value={String(program)}
-                className="px-3 py-0.5 outline-none data-[highlighted]:bg-desk data-[state=checked]:font-bold"
-              >
-                <Select.ItemText>{program === 'drums' ? drumKitName : programNames[program]}</Select.ItemText>
-              </Select.Item>
-            ))}
-          </Select.Viewport>
-        </Select.Content>
-      </Select.Portal>
-    </Select.Root>
-  )
-}
-
-const drumKitName = 'Standard drum kit'
-
-function instrumentName(instrument: Instrument): string {
-  return instrument.kind === 'drums' ? drumKitName : programNames[instrument.program]!
 }

@@ -10,10 +10,12 @@ import { Button } from '../controls/Button'
 import { Choice } from '../controls/Choice'
 import { useProject, useSession, useView } from '../workspace/sessionContext'
 import { goTo, selectNotes, selectTrack } from '../workspace/viewStore'
+import { CurveLane } from './CurveLane'
 import { Lanes } from './Lanes'
 import { NoteList } from './NoteList'
 import { originWords } from './originWords'
 import { PianoRoll } from './PianoRoll'
+import { SnappingChoice } from './SnappingChoice'
 import { TrackHeading } from './TrackHeading'
 import { type TimeView, zoomAround } from './timeView'
 
@@ -61,7 +63,7 @@ export function TracksView() {
   const notes = soundingNotes(track)
   const ids = selected.size > 0 ? selected : new Set(notes.map((note) => note.id))
   const one = selected.size === 1 ? notes.find((note) => selected.has(note.id)) : undefined
-  const lanesHeight = Math.min(project.tracks.length * 58 + 30, 330)
+  const lanesHeight = Math.min(project.tracks.length * 58 + 30, 270)
 
   return (
     <div className="flex h-full flex-col">
@@ -102,6 +104,7 @@ export function TracksView() {
             Show on the page
           </Button>
         )}
+        <SnappingChoice track={track} />
         <Choice
           label="Grid"
           isLabelHidden
@@ -185,7 +188,7 @@ export function TracksView() {
           <Trash2 size={15} aria-hidden />
         </Button>
       </div>
-      <div className="min-h-0 flex-1">
+      <div className="min-h-0 flex-1" data-testid="roll">
         {isList ? (
           <NoteList track={track} />
         ) : (
@@ -198,6 +201,7 @@ export function TracksView() {
           />
         )}
       </div>
+      {!isList && <CurveLane track={track} view={rollView} />}
     </div>
   )
 }

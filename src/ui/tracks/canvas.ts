@@ -1,3 +1,4 @@
+import type { Stretch } from '@/core/project/schema'
 import type { MeterMap } from '@/core/time/meterMap'
 import type { Ticks } from '@/core/time/units'
 import { type TimeView, ticksAtX, xOf } from './timeView'
@@ -11,6 +12,7 @@ export const paperColours = {
   ink: '#1F2328',
   soft: '#565B61',
   live: '#C92A14',
+  weld: '#8A6500',
 } as const
 
 export const canvasFont = '"Atkinson Hyperlegible Next Variable", sans-serif'
@@ -75,6 +77,31 @@ export function drawBars(
     }
     measure = meterMap.measure(measure.index + (everyBars > 1 ? everyBars - (measure.index % everyBars) : 1))
   }
+}
+
+/** The marked stretch: a band in the ruler and edges down through the lanes; full while it is looped. */
+export function drawStretch(
+  context: CanvasRenderingContext2D,
+  view: TimeView,
+  stretch: Stretch,
+  isLooping: boolean,
+  height: number,
+): void {
+  const from = Math.round(xOf(view, stretch.startTicks))
+  const to = Math.round(xOf(view, stretch.endTicks))
+  context.fillStyle = isLooping ? paperColours.weld : paperColours.rule
+  context.fillRect(from, 0, to - from, 5)
+  context.fillStyle = 'rgba(138,101,0,0.06)'
+  context.fillRect(from, 5, to - from, height)
+  context.strokeStyle = paperColours.weld
+  context.setLineDash([3, 3])
+  context.beginPath()
+  for (const x of [from + 0.5, to + 0.5]) {
+    context.moveTo(x, 5)
+    context.lineTo(x, height)
+  }
+  context.stroke()
+  context.setLineDash([])
 }
 
 export function drawPlayhead(

@@ -1,6 +1,7 @@
 import { useStore } from 'zustand'
+import { cableName } from '@/core/routing/ports'
 import { Button } from '../controls/Button'
-import { useHistory, useLive, useSession } from './sessionContext'
+import { useHistory, useLive, useProject, useSession } from './sessionContext'
 
 /** What has to be said, in sentences with the remedy beside them. */
 export function Notices() {
@@ -8,6 +9,13 @@ export function Notices() {
   const notice = useLive((state) => state.notice)
   const interrupted = useLive((state) => state.interruptedTakes)
   const isReadOnly = useHistory((state) => state.isReadOnly)
+  const audio = useLive((state) => state.audio)
+  const shutPortId = useLive((state) => state.shutPortId)
+  const project = useProject()
+  const portName = (portId: string) =>
+    cableName(portId) ??
+    project.sources.find((source) => source.address.portId === portId)?.portName ??
+    'a port'
   const save = useStore(session.saveStatus)
   return (
     <div className="shrink-0">
@@ -24,6 +32,21 @@ export function Notices() {
             still here; keep this tab open, free some space, or save the project to a file under Deliver.
           </span>
           <Button onClick={() => void session.flushSave()}>Try again</Button>
+        </Sentence>
+      )}
+      {audio === 'paused' && (
+        <Sentence isProblem>
+          <span>The browser has paused the sound, as after sleep. Recording goes on; nothing is lost.</span>
+          <Button onClick={() => void session.startAudio()}>Start the sound again</Button>
+        </Sentence>
+      )}
+      {shutPortId !== null && (
+        <Sentence isProblem>
+          <span>
+            More notes came from {portName(shutPortId)} than anybody plays: somewhere outside, a program sends
+            back what it hears. The port is shut, and everything that sounded from it has ended.
+          </span>
+          <Button onClick={() => session.openPort(shutPortId)}>Open it again</Button>
         </Sentence>
       )}
       {interrupted.map((serial) => (

@@ -2,10 +2,14 @@ import { Circle, Ear, OctagonX, Play, SkipBack, Square, X } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { projectEndTicks } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
+import { setMeterAt, setTempoAt } from '@/core/project/tempoEdits'
 import { MeterMap } from '@/core/time/meterMap'
 import { Button } from '../controls/Button'
 import { Tick } from '../controls/Tick'
+import { meterOptions } from './meterOptions'
 import { useFrameValue, useLive, useProject, useSession } from './sessionContext'
+import { TempoPlan } from './TempoPlan'
+import { viewStore } from './viewStore'
 
 /** Playing, recording, position and tempo: in reach from every step. */
 export function TransportBar() {
@@ -14,6 +18,9 @@ export function TransportBar() {
   const transport = useLive((state) => state.transport)
   const isPlaying = transport.state === 'playing'
   const isRecording = transport.state === 'recording'
+  const isWaiting = transport.state === 'waiting'
+  const change = (label: string, fields: Partial<Project>) =>
+    session.store.getState().apply(label, (before) => ({ ...before, ...fields }))
   return (
     <section
       className={`flex h-[60px] shrink-0 items-center gap-2.5 border-t px-5 whitespace-nowrap ${isRecording ? 'border-live bg-[#fbe9e3]' : 'border-rule bg-desk'}`}
@@ -28,7 +35,7 @@ export function TransportBar() {
       >
         <SkipBack size={15} aria-hidden />
       </Button>
-      {isPlaying || isRecording ? (
+      {isPlaying || isRecording || isWaiting ? (
         <Button onClick={session.stop} title="Stop (space)" className="w-[92px] justify-center py-2">
           <Square size={14} aria-hidden /> Stop
         </Button>
@@ -43,42 +50,50 @@ export function TransportBar() {
         </Button>
       )}
       <Button
-        look={isRecording ? 'live' : 'plain'}
-        onClick={() => (isRecording ? session.stop() : void session.record())}
+        look={isRecording || isWaiting ? 'live' : 'plain'}
+        onClick={() => (isRecording || isWaiting ? session.stop() : void session.record())}
         title="Record every armed track from the bar of the playing position (Shift+R)"
         aria-pressed={isRecording}
         className="w-[116px] justify-center py-2"
       >
         <Circle
           size={13}
-          fill={isRecording ? '#fff' : '#c92a14'}
-          stroke={isRecording ? '#fff' : '#c92a14'}
+          fill={isRecording || isWaiting ? '#fff' : '#c92a14'}
+          stroke={isRecording || isWaiting ? '#fff' : '#c92a14'}
           aria-hidden
         />
-        {isRecording ? 'Recording' : 'Record'}
+        {isRecording ? 'Recording' : isWaiting ? 'Waiting' : 'Record'}
       </Button>
       <Position />
       <Tempo />
       <TapTempo />
       <Meter />
+      <TempoPlan />
       <Tick
-        isOn={project.isClickOn}
-        onChange={(isClickOn) =>
-          session.store
-            .getState()
-            .apply(isClickOn ? 'click on' : 'click off', (before) => ({ ...before, isClickOn }))
-        }
+        isOn={project.click.isOn}
+        onChange={(isOn) => change(isOn ? 'click on' : 'click off', { click: { ...project.click, isOn } })}
       >
         click
       </Tick>
+      <Tick
+        isOn={project.recording.isLooping && project.recording.stretch !== null}
+        isDisabled={project.recording.stretch === null}
+        onChange={(isLooping) =>
+          change(isLooping ? 'loop the stretch' : 'end the loop', {
+            recording: { ...project.recording, isLooping },
+          })
+        }
+      >
+        loop
+      </Tick>
       <label className="flex items-center gap-1.5 text-[13px] text-soft">
-        <span className="max-[1100px]:sr-only">count-in</span>
+        <span className="max-[1279px]:sr-only">count-in</span>
         <select
           className="rounded border border-rule bg-sheet px-1 py-0.5 font-semibold text-ink"
-          value={project.countInBars}
+          value={project.countIn}
           onChange={(event) => {
-            const countInBars = Number(event.target.value)
-            session.store.getState().apply('count-in', (before) => ({ ...before, countInBars }))
+            const { value } = event.target
+            change('count-in', { countIn: value === 'firstNote' ? value : Number(value) })
           }}
         >
           {[0, 1, 2, 3, 4].map((bars) => (
@@ -86,6 +101,7 @@ export function TransportBar() {
               {bars === 0 ? 'none' : bars === 1 ? '1 bar' : `${bars} bars`}
             </option>
           ))}
+          <option value="firstNote">first note</option>
         </select>
       </label>
       <div className="ml-auto flex items-center gap-3">
@@ -141,10 +157,11 @@ function Tempo() {
   const keep = () => {
     const wanted = Number(draft)
     if (draft !== null && Number.isFinite(wanted) && wanted >= 10 && wanted <= 400)
-      session.store.getState().apply('change the tempo', (before) => ({
-        ...before,
-        tempos: before.tempos.map((tempo, index) => (index === 0 ? { ...tempo, tempoBpm: wanted } : tempo)),
-      }))
+      session.store
+        .getState()
+        .apply('change the tempo', (before) =>
+          setTempoAt(before, 0, wanted, viewStore.getState().keptPosition),
+        )
     setDraft(null)
   }
   return (
@@ -167,13 +184,11 @@ function Tempo() {
   )
 }
 
-const meters = ['2/4', '3/4', '4/4', '5/4', '6/8', '7/8', '9/8', '12/8', '2/2', '3/8'] as const
-
 function Meter() {
   const session = useSession()
   const { meters: changes } = useProject()
   const current = `${changes[0]!.numerator}/${changes[0]!.denominator}`
-  const options = meters.some((meter) => meter === current) ? meters : [current, ...meters]
+  const options = meterOptions(current)
   return (
     <label className="text-[13px]">
       <span className="sr-only">Meter</span>
@@ -182,12 +197,11 @@ function Meter() {
         value={current}
         onChange={(event) => {
           const [numerator, denominator] = event.target.value.split('/').map(Number) as [number, 4 | 8]
-          session.store.getState().apply(`meter ${event.target.value}`, (before) => ({
-            ...before,
-            meters: before.meters.map((meter, index) =>
-              index === 0 ? { ...meter, numerator, denominator } : meter,
-            ),
-          }))
+          session.store
+            .getState()
+            .apply(`meter ${event.target.value}`, (before) =>
+              setMeterAt(before, 0, { numerator, denominator }),
+            )
         }}
       >
         {options.map((meter) => (
@@ -242,15 +256,14 @@ function TapTempo() {
     if (length < 3) return
     const tempoBpm = Math.round((60_000 * (length - 1)) / (atMs - taps.current[0]!))
     if (tempoBpm >= 20 && tempoBpm <= 300)
-      session.store.getState().apply(
-        'tap the tempo',
-        (before) => ({
-          ...before,
-          tempos: before.tempos.map((tempo, index) => (index === 0 ? { ...tempo, tempoBpm } : tempo)),
-        }),
-        'tap tempo',
-        longestTapGapMs,
-      )
+      session.store
+        .getState()
+        .apply(
+          'tap the tempo',
+          (before) => setTempoAt(before, 0, tempoBpm, viewStore.getState().keptPosition),
+          'tap tempo',
+          longestTapGapMs,
+        )
   }
   return (
     <Button
@@ -288,9 +301,11 @@ function SoundState() {
       <div className="mt-1">
         {audio === 'on'
           ? 'sound on'
-          : audio === 'unavailable'
-            ? 'no sound here'
-            : 'sound starts with a click'}
+          : audio === 'paused'
+            ? 'sound paused'
+            : audio === 'unavailable'
+              ? 'no sound here'
+              : 'sound starts with a click'}
       </div>
     </div>
   )

@@ -28,7 +28,7 @@ export function useShortcuts(): void {
       } else if (event.key === 'Escape') session.panic()
       else if (event.shiftKey && event.code === 'KeyR') {
         event.preventDefault()
-        if (transport.state === 'recording') session.stop()
+        if (transport.state === 'recording' || transport.state === 'waiting') session.stop()
         else void session.record()
       } else if (/^Digit[1-6]$/.test(event.code) && !event.shiftKey)
         goTo(steps[Number(event.code.slice(5)) - 1]!)

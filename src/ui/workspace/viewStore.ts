@@ -1,5 +1,6 @@
 import { createStore } from 'zustand/vanilla'
 import type { NoteId } from '@/core/event/note'
+import type { KeptPosition } from '@/core/project/tempoEdits'
 
 export const steps = ['players', 'record', 'effects', 'tracks', 'score', 'deliver'] as const
 export type Step = (typeof steps)[number]
@@ -9,12 +10,15 @@ export interface ViewState {
   readonly step: Step
   readonly trackId: string | null
   readonly noteIds: ReadonlySet<NoteId>
+  /** What recorded notes keep when a tempo is changed. */
+  readonly keptPosition: KeptPosition
 }
 
 export const viewStore = createStore<ViewState>(() => ({
   step: 'players',
   trackId: null,
   noteIds: new Set(),
+  keptPosition: 'bar',
 }))
 
 export function goTo(step: Step): void {

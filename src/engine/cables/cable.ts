@@ -1,0 +1,79 @@
+import type { Milliseconds } from '@/core/time/units'
+
+/** A message on a cable with the sender's time stamp on the epoch clock; up to three bytes. */
+export interface CableEvent {
+  readonly timeMs: Milliseconds
+  readonly bytes: readonly number[]
+}
+
+/** What travels between the ends of a cable. */
+type CableMessage =
+  | { readonly type: 'events'; readonly events: readonly CableEvent[] }
+  /** Somebody asks who reads this cable. */
+  | { readonly type: 'whoReads' }
+  | { readonly type: 'reads'; readonly readerId: string; readonly program: string }
+  | { readonly type: 'readsNoMore'; readonly readerId: string }
+
+const channelName = (name: string) => `unbroken-cable ${name}`
+
+/**
+ * The end of a virtual cable that reads. A cable is known by its name alone: whoever writes to that name in any tab of this
+ * browser is heard, in the order sent.
+ *
+ * @param program what is said to whoever asks who reads
+ */
+export class CableReader {
+  private readonly channel: BroadcastChannel
+  private readonly readerId = crypto.randomUUID()
+
+  constructor(
+    name: string,
+    private readonly program: string,
+    receive: (events: readonly CableEvent[]) => void,
+  ) {
+    this.channel = new BroadcastChannel(channelName(name))
+    this.channel.onmessage = ({ data }: MessageEvent<CableMessage>) => {
+      if (data.type === 'events') receive(data.events)
+      else if (data.type === 'whoReads') this.tell()
+    }
+    this.tell()
+  }
+
+  private tell(): void {
+    this.post({ type: 'reads', readerId: this.readerId, program: this.program })
+  }
+
+  private post(message: CableMessage): void {
+    this.channel.postMessage(message)
+  }
+
+  close(): void {
+    this.post({ type: 'readsNoMore', readerId: this.readerId })
+    this.channel.close()
+  }
+}
+
+/** The end of a virtual cable that writes, and knows who reads. */
+export class CableWriter {
+  private readonly channel: BroadcastChannel
+  private readonly readers = new Map<string, string>()
+
+  constructor(name: string, onReaders: (programs: readonly string[]) => void = () => undefined) {
+    this.channel = new BroadcastChannel(channelName(name))
+    this.channel.onmessage = ({ data }: MessageEvent<CableMessage>) => {
+      if (data.type === 'reads') this.readers.set(data.readerId, data.program)
+      else if (data.type === 'readsNoMore') this.readers.delete(data.readerId)
+      else return
+      onReaders([...this.readers.values()])
+    }
+    this.channel.postMessage({ type: 'whoReads' } satisfies CableMessage)
+  }
+
+  send(events: readonly CableEvent[]): void {
+    this.channel.postMessage({ type: 'events', events } satisfies CableMessage)
+  }
+
+  close(): void {
+    this.channel.close()
+  }
+}

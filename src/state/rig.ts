@@ -1,0 +1,89 @@
+import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
+import { createStore } from 'zustand/vanilla'
+import { longestName } from '@/core/project/schema'
+import { readTemplate, type Template } from '@/core/project/template'
+
+/** What belongs to the place where one works, not to one project: cables and templates. */
+interface RigSchema extends DBSchema {
+  cables: { key: string; value: { name: string } }
+  templates: { key: string; value: { id: string; template: unknown } }
+}
+
+let database: Promise<IDBPDatabase<RigSchema>> | undefined
+
+function open(): Promise<IDBPDatabase<RigSchema>> {
+  database ??= openDB<RigSchema>('unbroken-voice-rig', 1, {
+    upgrade(db) {
+      db.createObjectStore('cables', { keyPath: 'name' })
+      db.createObjectStore('templates', { keyPath: 'id' })
+    },
+    terminated() {
+      database = undefined
+    },
+  })
+  return database
+}
+
+/** One cable is always there, so that two programs can be joined without setting up anything. */
+export const firstCable = 'Quayside'
+
+interface CablesState {
+  readonly names: readonly string[]
+}
+
+/** Tabs tell each other when the list has changed. */
+const channelName = 'unbroken-cables'
+
+/** The virtual cables of this browser, the same list in every tab. */
+export function followCables() {
+  const store = createStore<CablesState>(() => ({ names: [firstCable] }))
+  const channel = new BroadcastChannel(channelName)
+  const refresh = async () => {
+    const names = (await (await open()).getAll('cables')).map((cable) => cable.name)
+    store.setState({ names: [...new Set([firstCable, ...names])] })
+  }
+  const changed = async () => {
+    await refresh()
+    channel.postMessage('changed')
+  }
+  channel.onmessage = () => void refresh()
+  void refresh()
+  return {
+    store,
+    /** @returns the name as it is kept */
+    async add(name: string): Promise<string> {
+      const kept = name.trim().slice(0, longestName) || firstCable
+      await (await open()).put('cables', { name: kept })
+      await changed()
+      return kept
+    },
+    async remove(name: string): Promise<void> {
+      await (await open()).delete('cables', name)
+      await changed()
+    },
+    close: () => channel.close(),
+  }
+}
+
+/** Saved set-ups, the newest first; one that cannot be read is left out of the list and stays in storage. */
+export async function listTemplates(): Promise<Template[]> {
+  const stored = await (await open()).getAll('templates')
+  return stored
+    .flatMap(({ template }) => {
+      try {
+        return [readTemplate(template)]
+      } catch (error) {
+        console.error(error)
+        return []
+      }
+    })
+    .sort((a, b) => b.savedAtMs - a.savedAtMs)
+}
+
+export async function saveTemplate(template: Template): Promise<void> {
+  await (await open()).put('templates', { id: template.id, template })
+}
+
+export async function deleteTemplate(id: string): Promise<void> {
+  await (await open()).delete('templates', id)
+}

@@ -1,0 +1,175 @@
+import { splitPasses } from '@/core/capture/passes'
+import type { TakeEvents } from '@/core/capture/takeEvents'
+import { type ClockPoint, sumAccounts, type TakeAccount, takeToNotes } from '@/core/capture/takeToNotes'
+import { addTakes, type RecordedTake, restoreAsPlayed } from '@/core/project/commands'
+import type { Project, TakeInfo } from '@/core/project/schema'
+import { TempoMap } from '@/core/time/tempoMap'
+import type { Milliseconds } from '@/core/time/units'
+import { type JournaledTake, journal } from '@/engine/journal/journal'
+import type { ProjectStore } from './projectStore'
+
+/** A recording as the engine or the journal hands it over. */
+export interface FinishedRecording extends JournaledTake {
+  readonly endMs: Milliseconds
+  readonly events: TakeEvents
+  readonly clockPoints: readonly ClockPoint[]
+}
+
+export interface FinishedTake {
+  readonly account: TakeAccount
+  readonly name: string
+  readonly passes: number
+}
+
+/** Takes up a number at once, so that a take is never confused with another, also after a crash. */
+export function reserveTakeSerial(store: ProjectStore): number {
+  const takeSerial = store.getState().project.nextSerial
+  store.setState((state) => ({ project: { ...state.project, nextSerial: takeSerial + 1 } }))
+  return takeSerial
+}
+
+/**
+ * Makes a recording a take of the project, or one for each pass of its loop, with the notes on every armed track. One step
+ * of history.
+ *
+ * @returns null where nothing was played
+ */
+export function finishRecording(store: ProjectStore, recording: FinishedRecording): FinishedTake | null {
+  if (recording.events.count === 0) return null
+  const { project } = store.getState()
+  const { passMs, earlyMs, anchorMs, endMs } = recording
+  const passes = passMs
+    ? splitPasses(recording.events, { anchorMs, passMs, earlyMs }, endMs)
+    : [{ index: 0, anchorMs, endMs, events: recording.events }]
+  const isLoop = passMs !== null && passes.length > 1
+  const number = new Set(project.takes.map((take) => take.loop?.firstSerial ?? take.serial)).size + 1
+  const name = `Take ${number}`
+  let nextSerial = Math.max(project.nextSerial, recording.takeSerial + 1)
+  const serials = passes.map((_, index) => (index === 0 ? recording.takeSerial : nextSerial++))
+  const takes: RecordedTake[] = []
+  const accounts: TakeAccount[] = []
+  for (const [index, pass] of passes.entries()) {
+    const take: TakeInfo = {
+      ...takeInfo(project, recording),
+      serial: serials[index]!,
+      name: isLoop ? `${name}, pass ${pass.index + 1}` : name,
+      recordedAtMs: pass.anchorMs,
+      anchorMs: pass.anchorMs,
+      durationMs: passMs ?? lengthMs(project, recording),
+      eventCount: pass.events.count,
+      loop: isLoop ? { firstSerial: recording.takeSerial, pass: pass.index + 1 } : null,
+    }
+    const notes = takeToNotes(
+      pass.events,
+      { ...placementOf(take), endMs: pass.endMs, endTicks: recording.endTicks },
+      take.listeners.map(({ trackId, routes }) => ({ id: trackId, routes })),
+      nextSerial,
+    )
+    nextSerial = notes.nextNoteId
+    takes.push({ take, tracks: notes.tracks })
+    accounts.push(notes.account)
+  }
+  const { takeMode } = project.recording
+  store
+    .getState()
+    .apply(`record ${isLoop ? `${passes.length} passes` : name}`, (before) =>
+      addTakes(before, takes, nextSerial, takeMode),
+    )
+  if (isLoop)
+    void journal.putPasses(
+      passes.map((pass, index) => ({
+        take: {
+          ...journaled(recording),
+          takeSerial: serials[index]!,
+          anchorMs: pass.anchorMs,
+          endMs: pass.endMs,
+          passMs: null,
+        },
+        events: pass.events,
+      })),
+    )
+  return { account: sumAccounts(accounts), name, passes: passes.length }
+}
+
+function takeInfo(project: Project, recording: FinishedRecording) {
+  return {
+    startTicks: recording.startTicks,
+    tempos: project.tempos,
+    listeners: project.tracks
+      .filter((track) => track.isArmed)
+      .map((track) => ({ trackId: track.id, routes: [...track.routes] })),
+    compensations: project.sources
+      .filter((source) => source.compensationMs !== 0)
+      .map(({ address, compensationMs }) => ({ ...address, compensationMs })),
+    earlyMs: recording.earlyMs,
+    clockPoints: [...recording.clockPoints],
+  }
+}
+
+function lengthMs(
+  project: Project,
+  { startTicks, endTicks, anchorMs, endMs }: FinishedRecording,
+): Milliseconds {
+  if (endTicks === null) return Math.max(0, endMs - anchorMs)
+  const tempoMap = new TempoMap(project.tempos)
+  return tempoMap.msAt(endTicks) - tempoMap.msAt(startTicks)
+}
+
+function placementOf(take: TakeInfo) {
+  const { serial, startTicks, anchorMs, durationMs, earlyMs, compensations, clockPoints } = take
+  return {
+    takeSerial: serial,
+    startTicks,
+    anchorMs,
+    endMs: anchorMs + durationMs,
+    tempoMap: new TempoMap(take.tempos),
+    earlyMs,
+    compensations,
+    clockPoints,
+  }
+}
+
+function journaled(recording: FinishedRecording): JournaledTake {
+  const { projectId, takeSerial, startTicks, endTicks, anchorMs, endMs, earlyMs, passMs } = recording
+  return { projectId, takeSerial, startTicks, endTicks, anchorMs, endMs, earlyMs, passMs }
+}
+
+/** Recordings that a crash or a closed page cut off: their numbers. */
+export async function interruptedRecordings(project: Project): Promise<number[]> {
+  const known = new Set(project.takes.map((take) => take.serial))
+  const takes = await journal.takesOf(project.id)
+  return takes
+    .filter((take) => take.endMs === null && !known.has(take.takeSerial))
+    .map((take) => take.takeSerial)
+}
+
+/** An interrupted recording up to its last event, finished in the journal. */
+export async function recoverRecording(
+  projectId: string,
+  takeSerial: number,
+): Promise<FinishedRecording | null> {
+  const take = (await journal.takesOf(projectId)).find((candidate) => candidate.takeSerial === takeSerial)
+  if (!take) return null
+  const events = await journal.eventsOf(projectId, takeSerial)
+  const endMs = events.count > 0 ? events.timesMs[events.count - 1]! : take.anchorMs
+  await journal.finish({ ...take, endMs })
+  return { ...take, endMs, events, clockPoints: [] }
+}
+
+export async function dismissRecording(projectId: string, takeSerial: number): Promise<void> {
+  const take = (await journal.takesOf(projectId)).find((candidate) => candidate.takeSerial === takeSerial)
+  if (take) await journal.finish({ ...take, endMs: take.anchorMs })
+}
+
+/** Brings a take back on its tracks exactly as it was played; what was made of it is kept beside it, asleep. */
+export async function restoreTake(store: ProjectStore, takeSerial: number): Promise<void> {
+  const { project } = store.getState()
+  const take = project.takes.find((candidate) => candidate.serial === takeSerial)
+  if (!take) return
+  const events = await journal.eventsOf(project.id, takeSerial)
+  const listeners = take.listeners.map(({ trackId, routes }) => ({ id: trackId, routes }))
+  store.getState().apply(`restore ${take.name} as played`, (before) => {
+    const notes = takeToNotes(events, placementOf(take), listeners, before.nextSerial)
+    return restoreAsPlayed(before, takeSerial, notes.tracks, notes.nextNoteId)
+  })
+}

@@ -1,0 +1,158 @@
+import { ChevronDown, TriangleAlert } from 'lucide-react'
+import { useEffect, useState } from 'react'
+import { keyName } from '@/core/event/note'
+import { removeSource } from '@/core/project/commands'
+import { longestName, type Project, type Source } from '@/core/project/schema'
+import { tracksOf } from '@/core/routing/wiring'
+import { Button } from '../controls/Button'
+import { EditableName } from '../controls/EditableName'
+import { NumberField } from '../controls/NumberField'
+import { threadOf } from '../theme/threads'
+import { useLive, useSession } from '../workspace/sessionContext'
+import { LatencyMeasure } from './LatencyMeasure'
+
+/** Somebody who plays: the name, what was played last, and below it what can be set. */
+export function SourceCard({
+  source,
+  project,
+  isOpen,
+  onToggle,
+  hasRemark,
+}: {
+  source: Source
+  project: Project
+  isOpen: boolean
+  onToggle: () => void
+  hasRemark: boolean
+}) {
+  const session = useSession()
+  const thread = threadOf(tracksOf(project, source)[0]?.thread ?? 7)
+  const lastNote = useLastNote(source)
+  const change = (label: string, fields: Partial<Source>) =>
+    session.store.getState().apply(label, (before) => ({
+      ...before,
+      sources: before.sources.map((old) => (old.id === source.id ? { ...old, ...fields } : old)),
+    }))
+  return (
+    <li
+      data-source={source.id}
+      className="relative min-h-16 rounded-r-lg bg-desk py-2 pr-2 pl-3"
+      style={{ borderLeft: `5px solid ${thread.colour}` }}
+    >
+      <div className="flex items-start gap-1">
+        <h4 className="min-w-0 flex-1">
+          <EditableName
+            name={source.name}
+            label="Player"
+            className="font-serif text-[15px] leading-5 font-semibold"
+            onRename={(name) => change(`rename to “${name}”`, { name })}
+          />
+        </h4>
+        {hasRemark && (
+          <TriangleAlert size={14} className="mt-1 shrink-0 text-weld" aria-label="Something to see to" />
+        )}
+        <span
+          className="h-5 min-w-8 text-right font-semibold"
+          style={{ color: thread.colour }}
+          aria-live="off"
+        >
+          {lastNote}
+        </span>
+        <button
+          type="button"
+          aria-expanded={isOpen}
+          aria-label={`Settings of ${source.name}`}
+          className="rounded p-0.5 text-soft hover:bg-rule"
+          onClick={onToggle}
+        >
+          <ChevronDown size={15} className={isOpen ? 'rotate-180' : ''} aria-hidden />
+        </button>
+      </div>
+      {source.kind !== 'computerKeyboard' && (
+        <p className="truncate text-[12px] text-soft">{source.description}</p>
+      )}
+      <p className="truncate text-[12px] text-soft">
+        {source.portName || 'MIDI port'} · channel {source.address.channel ?? 'any'}
+        {source.compensationMs !== 0 && ` · ${source.compensationMs} ms taken off`}
+      </p>
+      {source.kind === 'computerKeyboard' && <KeyboardWords />}
+      {isOpen && (
+        <div className="mt-2 space-y-2 border-t border-rule pt-2">
+          <label className="flex items-center gap-1.5 text-[12px]">
+            <span className="text-soft">group</span>
+            <input
+              className="min-w-0 flex-1 rounded border border-rule bg-sheet px-1 py-0.5"
+              defaultValue={source.group}
+              maxLength={longestName}
+              placeholder="none"
+              onBlur={(event) => {
+                const group = event.target.value.trim()
+                if (group !== source.group) change(group ? `put into ${group}` : 'leave the group', { group })
+              }}
+              onKeyDown={(event) => {
+                if (event.key === 'Enter') event.currentTarget.blur()
+              }}
+            />
+          </label>
+          <NumberField
+            label="arrives late by"
+            value={source.compensationMs}
+            min={-500}
+            max={500}
+            unit="ms"
+            isDecimal
+            onChange={(compensationMs) => change('change the compensation', { compensationMs })}
+          />
+          <LatencyMeasure
+            source={source}
+            onApply={(compensationMs) => change('take the measured delay off', { compensationMs })}
+          />
+          <Button
+            look="quiet"
+            className="px-1.5 py-0.5 text-[12px]"
+            onClick={() =>
+              session.store
+                .getState()
+                .apply(`send ${source.name} home`, (before) => removeSource(before, source.id))
+            }
+          >
+            Take off the list
+          </Button>
+        </div>
+      )}
+    </li>
+  )
+}
+
+function KeyboardWords() {
+  const keyboard = useLive((state) => state.keyboard)
+  return (
+    <p className="text-[12px] text-soft">
+      A to ; from {keyName(keyboard.lowestKey)} · Z X octave · C V loudness {keyboard.velocity}
+    </p>
+  )
+}
+
+/** Name of the note a source played last, for a moment. */
+function useLastNote(source: Source): string {
+  const session = useSession()
+  const [name, setName] = useState('')
+  const { portId, channel } = source.address
+  useEffect(() => {
+    let timer: ReturnType<typeof setTimeout>
+    const stop = session.onActivity((events) => {
+      const last = events.findLast(
+        (event) => event.isOn && event.portId === portId && (channel === null || event.channel === channel),
+      )
+      if (!last) return
+      setName(keyName(last.key))
+      clearTimeout(timer)
+      timer = setTimeout(() => setName(''), 900)
+    })
+    return () => {
+      stop()
+      clearTimeout(timer)
+    }
+  }, [session, portId, channel])
+  return name
+}

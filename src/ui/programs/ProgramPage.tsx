@@ -1,0 +1,38 @@
+import type { ReactNode } from 'react'
+import { Choice } from '../controls/Choice'
+
+/** The frame of a stand-in program: it says what it stands for. */
+export function ProgramPage({ title, text, children }: { title: string; text: string; children: ReactNode }) {
+  return (
+    <main className="mx-auto max-w-[860px] px-8 py-8">
+      <p className="text-[13px] text-soft">Stand-in program</p>
+      <h1 className="font-serif text-2xl font-semibold">{title}</h1>
+      <p className="mt-1 mb-5 max-w-[620px] text-soft">{text}</p>
+      {children}
+    </main>
+  )
+}
+
+/** Which cable the program is on. */
+export function CableChoice({
+  cables,
+  cable,
+  onChange,
+  isDisabled,
+}: {
+  cables: readonly string[]
+  cable: string
+  onChange: (cable: string) => void
+  isDisabled?: boolean
+}) {
+  const names = cables.includes(cable) ? cables : [...cables, cable]
+  return (
+    <Choice
+      label="cable"
+      value={cable}
+      isDisabled={isDisabled}
+      options={names.map((name) => ({ value: name, text: name }))}
+      onChange={onChange}
+    />
+  )
+}
