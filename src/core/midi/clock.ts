@@ -85,7 +85,7 @@ export class ClockFollower {
         this.begin()
         break
       case clockStatus.stop:
-        this.stop(timeMs)
+        this.stop()
         break
       case clockStatus.songPosition:
         this.startTicks = songPositionTicks(data1, data2)
@@ -98,10 +98,14 @@ export class ClockFollower {
   /** To be asked often: a running clock that is not heard any more stops where it was. */
   at(nowMs: Milliseconds): FollowedClock {
     const last = this.times.at(-1)
-    if (this.isRunning && last !== undefined && nowMs - last > lostClockMs) this.stop(last)
+    if (this.isRunning && last !== undefined && nowMs - last > lostClockMs) this.stop()
     const line = this.line()
     if (!this.isRunning || !line || this.tempo === null)
-      return { state: 'stopped', tempoBpm: this.tempo, ticks: this.startTicks + this.count * ticksPerClock }
+      return {
+        state: 'stopped',
+        tempoBpm: this.tempo,
+        ticks: this.startTicks + (this.isRunning ? Math.max(0, this.count) * ticksPerClock : 0),
+      }
     const timeMs = last!
     return {
       state: 'running',
@@ -118,11 +122,9 @@ export class ClockFollower {
     this.forgetLine()
   }
 
-  private stop(timeMs: Milliseconds): void {
-    const line = this.line()
-    if (this.isRunning && line)
-      this.startTicks +=
-        Math.max(0, Math.floor((timeMs - line.interceptMs) / line.msPerClock)) * ticksPerClock
+  /** The next clock, after a continue, is the one that would have come now. */
+  private stop(): void {
+    if (this.isRunning) this.startTicks += (this.count + 1) * ticksPerClock
     this.isRunning = false
     this.count = 0
     this.forgetLine()

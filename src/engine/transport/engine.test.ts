@@ -1,128 +1,16 @@
 import fc from 'fast-check'
-import type { TakeEvents } from '@/core/capture/takeEvents'
 import { joinTakeEvents } from '@/core/capture/takeEvents'
 import { defaultArpeggio } from '@/core/effects/arpeggio'
 import { printChain } from '@/core/effects/print'
-import type { Note } from '@/core/event/note'
-import { packNotes } from '@/core/event/noteColumns'
 import { plainRoute } from '@/core/routing/route'
-import type { EngineSetup, EngineTrack, FromEngine, SourceEvent, ToEngine } from '../protocol'
-import { commandFields, type SynthMessage } from '../synth/commands'
-import { Engine, emptySetup } from './engine'
-import { engineTrack } from './engineTrack.testing'
-import type { PortMessage } from './portSender'
+import type { SourceEvent } from '../protocol'
+import { emptySetup } from './engine'
+import { engineWorkshop, note, offs, ons, recordOrder } from './engineWorkshop.testing'
 
-/** An engine in a world of plain objects: its clock is moved by hand. */
-function workshop(tracks: readonly Partial<EngineTrack>[], setup: Partial<EngineSetup> = {}) {
-  let nowMs = 5_000_000
-  const synth: { atSeconds: number; channel: number; status: number; key: number; velocity: number }[] = []
-  const cancels: (readonly number[] | undefined)[] = []
-  const window: FromEngine[] = []
-  const journaled: TakeEvents[] = []
-  const ports: PortMessage[] = []
-  const journalTimes: number[] = []
-  const engine = new Engine({
-    nowMs: () => nowMs,
-    toSynth: (message: SynthMessage) => {
-      if (message.type === 'cancel') cancels.push(message.synthChannels)
-      if (message.type !== 'commands') return
-      for (let row = 0; row < message.rows.length; row += commandFields) {
-        const [atSeconds, channel, status, key, velocity] = message.rows.slice(row, row + commandFields)
-        synth.push({
-          atSeconds: atSeconds!,
-          channel: channel!,
-          status: status!,
-          key: key!,
-          velocity: velocity!,
-        })
-      }
-    },
-    toWindow: (message) => window.push(message),
-    toPorts: (messages) => ports.push(...messages),
-    journal: {
-      begin: async () => undefined,
-      append: async (_project, _take, _sequence, events) => {
-        journaled.push(events)
-        journalTimes.push(nowMs)
-      },
-      finish: async () => undefined,
-    },
-  })
-  const all: EngineTrack[] = tracks.map((track, index) => engineTrack(`t${index}`, index + 1, track))
-  const base: EngineSetup = {
-    ...emptySetup,
-    tracks: all,
-    tempos: [{ tick: 0, tempoBpm: 120 }],
-    meters: [{ tick: 0, numerator: 4, denominator: 4 }],
-    countInBars: 1,
-    click: { ...emptySetup.click, isOn: false },
-    ...setup,
-  }
-  engine.receive({ type: 'setup', setup: base })
-  // Audio time 0 is epoch time 5,000,000.
-  engine.receive({ type: 'clock', sample: { contextSeconds: 0, epochMs: 5_000_000 } })
-  const run = (forMs: number, stepMs = 5) => {
-    const until = nowMs + forMs
-    while (nowMs < until) {
-      nowMs = Math.min(until, nowMs + stepMs)
-      engine.tick()
-    }
-  }
-  const input = (event: Partial<SourceEvent> & { status: number; data1: number }) =>
-    engine.receive({ type: 'input', events: [{ portId: 'A', timeMs: nowMs, data2: 80, ...event }] })
-  const content = (trackId: string, notes: readonly Note[]) =>
-    engine.receive({ type: 'trackContent', trackId, notes: packNotes(notes), controllers: [] })
-  const setTracks = (change: (track: EngineTrack) => EngineTrack) =>
-    engine.receive({ type: 'setup', setup: { ...base, tracks: all.map(change) } })
-  return {
-    engine,
-    synth,
-    cancels,
-    window,
-    ports,
-    base,
-    journaled,
-    journalTimes,
-    run,
-    input,
-    content,
-    setTracks,
-    now: () => nowMs,
-  }
-}
-
-const recordOrder = (fields: Partial<Extract<ToEngine, { type: 'record' }>> = {}): ToEngine => ({
-  type: 'record',
-  projectId: 'p',
-  takeSerial: 1,
-  fromTicks: 0,
-  startTicks: 0,
-  endTicks: null,
-  isLooping: false,
-  earlyMs: 60,
-  startsWithFirstNote: false,
-  ...fields,
-})
-
-const note = (id: number, onsetTicks: number, durationTicks: number, key: number): Note => ({
-  id,
-  onsetTicks,
-  durationTicks,
-  key,
-  velocity: 90,
-  releaseVelocity: 64,
-  channel: 1,
-  origin: { kind: 'drawn' },
-})
 const scale = Array.from({ length: 16 }, (_, index) => note(index + 1, index * 5040, 4000, 60 + index))
-const ons = (synth: ReturnType<typeof workshop>['synth']) =>
-  synth.filter((command) => command.status === 0x90)
-const offs = (synth: ReturnType<typeof workshop>['synth']) =>
-  synth.filter((command) => command.status === 0x80)
-
 describe('playing', () => {
   test('hands each note over once, ahead of its time and at exactly its time', () => {
-    const { engine, synth, content, run, window } = workshop([{}])
+    const { engine, synth, content, run, window } = engineWorkshop([{}])
     content('t0', scale)
     engine.receive({ type: 'play', fromTicks: 0, untilTicks: null, loop: null })
     run(5000, 7)
@@ -137,7 +25,7 @@ describe('playing', () => {
   })
 
   test('from the middle, from there on', () => {
-    const { engine, synth, content, run } = workshop([{}])
+    const { engine, synth, content, run } = engineWorkshop([{}])
     content('t0', scale)
     engine.receive({ type: 'play', fromTicks: 5040 * 10, untilTicks: null, loop: null })
     run(4000)
@@ -145,7 +33,7 @@ describe('playing', () => {
   })
 
   test('muted tracks are handed nothing, and muting ends what sounds', () => {
-    const { engine, synth, cancels, content, run, setTracks } = workshop([{}, {}])
+    const { engine, synth, cancels, content, run, setTracks } = engineWorkshop([{}, {}])
     content('t0', scale)
     content('t1', scale)
     engine.receive({ type: 'play', fromTicks: 0, untilTicks: null, loop: null })
@@ -159,7 +47,7 @@ describe('playing', () => {
   })
 
   test('stops by itself at the end and goes back to the beginning', () => {
-    const { engine, content, run, window } = workshop([{}])
+    const { engine, content, run, window } = engineWorkshop([{}])
     content('t0', scale.slice(0, 2))
     engine.receive({ type: 'play', fromTicks: 0, untilTicks: 10_080, loop: null })
     run(2000)
@@ -178,7 +66,7 @@ describe('playing', () => {
         settings: { ...defaultArpeggio, direction: 'by chance' as const, seed: 7 },
       },
     ]
-    const { engine, synth, content, run } = workshop([{ effects }])
+    const { engine, synth, content, run } = engineWorkshop([{ effects }])
     const chords = [
       note(1, 0, 30_000, 60),
       note(2, 100, 30_000, 64),
@@ -202,7 +90,7 @@ describe('playing', () => {
 
 describe('live', () => {
   test('what is played sounds at once on the track that listens, and on no other', () => {
-    const { synth, input } = workshop([{}, {}])
+    const { synth, input } = engineWorkshop([{}, {}])
     input({ status: 0x91, data1: 64 })
     input({ status: 0x81, data1: 64 })
     expect(synth).toMatchObject([
@@ -212,7 +100,7 @@ describe('live', () => {
   })
 
   test('a key is released where it was pressed, also when the route changed in between', () => {
-    const { synth, input, setTracks } = workshop([{}, {}])
+    const { synth, input, setTracks } = engineWorkshop([{}, {}])
     input({ status: 0x90, data1: 60 })
     setTracks((track) =>
       track.id === 't0'
@@ -225,7 +113,7 @@ describe('live', () => {
   })
 
   test('a port that vanishes lets go of its keys', () => {
-    const { engine, synth, input } = workshop([{}])
+    const { engine, synth, input } = engineWorkshop([{}])
     input({ status: 0x90, data1: 60 })
     engine.receive({ type: 'portLost', portId: 'A' })
     expect(offs(synth)).toMatchObject([{ key: 60 }])
@@ -233,7 +121,7 @@ describe('live', () => {
 
   test('a live effect gives each note it begins an end', () => {
     const effects = [{ id: 'fx', kind: 'arpeggio' as const, isOn: true, settings: defaultArpeggio }]
-    const { synth, input, run } = workshop([{ effects }])
+    const { synth, input, run } = engineWorkshop([{ effects }])
     for (const key of [60, 64, 67]) input({ status: 0x90, data1: key })
     run(1500)
     for (const key of [60, 64, 67]) input({ status: 0x80, data1: key })
@@ -253,7 +141,7 @@ describe('recording', () => {
     })
     fc.assert(
       fc.property(fc.array(event, { minLength: 1, maxLength: 120 }), (list) => {
-        const { engine, window, journaled, journalTimes, run, now } = workshop([{}])
+        const { engine, window, journaled, journalTimes, run, now } = engineWorkshop([{}])
         engine.receive(recordOrder({ takeSerial: 1 }))
         run(2200)
         const sent: SourceEvent[] = []
@@ -285,7 +173,7 @@ describe('recording', () => {
   })
 
   test('one bar of count-in before the first beat, with four clicks', () => {
-    const { engine, synth, window, run } = workshop([{}], { click: emptySetup.click })
+    const { engine, synth, window, run } = engineWorkshop([{}], { click: emptySetup.click })
     engine.receive(recordOrder({ takeSerial: 1 }))
     run(1900)
     const started = window.find((message) => message.type === 'transport')!
@@ -301,7 +189,7 @@ describe('recording', () => {
   })
 
   test('silence everything ends recording, and the take is kept', () => {
-    const { engine, window, input, run } = workshop([{}])
+    const { engine, window, input, run } = engineWorkshop([{}])
     engine.receive(recordOrder({ takeSerial: 1 }))
     run(2500)
     input({ status: 0x90, data1: 60 })
@@ -311,7 +199,7 @@ describe('recording', () => {
   })
 
   test('what was played before recording can still become a take, first note on the downbeat', () => {
-    const { engine, window, input, run, journaled, now } = workshop([{}])
+    const { engine, window, input, run, journaled, now } = engineWorkshop([{}])
     input({ status: 0x90, data1: 60 })
     const firstMs = now()
     run(500)
@@ -327,7 +215,7 @@ describe('recording', () => {
   })
 
   test('recording again while recording finishes the first take and loses none of it', () => {
-    const { engine, window, input, run } = workshop([{}])
+    const { engine, window, input, run } = engineWorkshop([{}])
     engine.receive(recordOrder({ takeSerial: 1 }))
     run(2500)
     input({ status: 0x90, data1: 60 })

@@ -74,8 +74,8 @@ export function LatencyMeasure({
         <div role="status">
           <LatencyChart measurement={result} />
           <p>
-            Median {result.medianMs.toFixed(1)} ms {result.medianMs < 0 ? 'before' : 'after'} the click, half
-            of the notes within {result.spreadMs.toFixed(1)} ms
+            Median {Math.abs(result.medianMs).toFixed(1)} ms {result.medianMs < 0 ? 'before' : 'after'} the
+            click, half of the notes within {result.spreadMs.toFixed(1)} ms
             {result.leftOut > 0 && `; ${result.leftOut} left out`}.
           </p>
           <Button
@@ -85,7 +85,8 @@ export function LatencyMeasure({
               setResult(null)
             }}
           >
-            Take {result.medianMs.toFixed(1)} ms off
+            Move its notes {Math.abs(result.medianMs).toFixed(1)} ms{' '}
+            {result.medianMs < 0 ? 'later' : 'earlier'}
           </Button>
         </div>
       )}

@@ -189,9 +189,14 @@ export function drawLiveNotes(
   }
   const span = Math.max(11, highest - lowest)
   context.fillStyle = thread.colour
+  const currentPass = notes.at(-1)!.pass
   for (const note of notes) {
+    // Earlier turns of a loop stay as a shadow.
+    context.globalAlpha = note.pass === currentPass ? 1 : 0.25
     const x = xOf(view, note.onsetTicks)
-    const width = Math.max(2, xOf(view, note.endTicks ?? nowTicks) - x)
+    const end = note.endTicks ?? (note.pass === currentPass ? nowTicks : note.onsetTicks)
+    const width = Math.max(2, xOf(view, end) - x)
     context.fillRect(x, lane.top + 5 + ((highest - note.key) / span) * (lane.height - 14), width, 4)
   }
+  context.globalAlpha = 1
 }

@@ -1,0 +1,45 @@
+import { createDemo, seatStandIns } from '../demo/harbourEvening'
+import { emptyProject } from './create'
+import { applyTemplate, readTemplate, templateOf } from './template'
+
+const set = {
+  ...seatStandIns(emptyProject('p', 'P', 0)),
+  countIn: 2,
+  foldedGroups: ['Winds'],
+  cables: ['Pier'],
+  clock: { sendTo: ['cable:Pier'], follow: null },
+}
+const template = templateOf(set, 'set-up', 'Harbour six', 5)
+
+describe('a set-up', () => {
+  test('comes back the same in another project, through storage', () => {
+    const used = applyTemplate(emptyProject('q', 'Q', 9), readTemplate(JSON.parse(JSON.stringify(template))))
+    expect(used.sources).toEqual(set.sources)
+    expect(used.tracks.map(({ name, routes, instrument }) => ({ name, routes, instrument }))).toEqual(
+      set.tracks.map(({ name, routes, instrument }) => ({ name, routes, instrument })),
+    )
+    expect(used).toMatchObject({
+      name: 'Q',
+      countIn: 2,
+      foldedGroups: ['Winds'],
+      cables: ['Pier'],
+      clock: set.clock,
+    })
+    expect(used.takes).toEqual([])
+  })
+
+  test('keeps the music of a project it is used in', () => {
+    const demo = createDemo('demo', 0, 'computer-keyboard').project
+    const used = applyTemplate(demo, template)
+    expect(used.tracks.slice(0, 3).map((track) => track.clips)).toEqual(
+      demo.tracks.slice(0, 3).map((track) => track.clips),
+    )
+    expect(used.tracks.slice(0, 3).every((track) => track.routes.length === 0)).toBe(true)
+    expect(new Set(used.tracks.map((track) => track.id)).size).toBe(used.tracks.length)
+  })
+
+  test('that is damaged says where', () => {
+    expect(() => readTemplate({ ...template, countIn: 77 })).toThrow(/at "countIn"/)
+    expect(() => readTemplate(null)).toThrow(/cannot be read/)
+  })
+})
