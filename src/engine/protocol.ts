@@ -14,7 +14,7 @@ import type { MeterChange } from '@/core/time/meterMap'
 import type { TempoChange } from '@/core/time/tempoMap'
 import type { Milliseconds, Ticks } from '@/core/time/units'
 import type { ClockSample } from './clock'
-import type { JournalTake, StreamCount } from './transport/capture'
+import type { JournalTake } from './journal/journalTake'
 import type { PortMessage } from './transport/portSender'
 import type { RunningPlan } from './transport/timeline'
 
@@ -124,6 +124,15 @@ export interface Activity {
   readonly ticks: Ticks | null
   readonly pass: number
   readonly trackIds: readonly string[]
+}
+
+/** Note-ons of one stream since the engine began. */
+export interface StreamCount {
+  readonly portId: string
+  readonly channel: number
+  noteOns: number
+  /** Those that came while nothing was recording. */
+  outside: number
 }
 
 export type FromEngine =

@@ -18,8 +18,14 @@ import type { EngraverApi } from '@/engine/engraver/engraver.worker'
 import { journal } from '@/engine/journal/journal'
 import type { KeyboardSettings } from '@/engine/midiInput/computerKeyboard'
 import type { MidiAvailability } from '@/engine/midiInput/midiInputs'
-import type { Activity, EngineTrack, FromEngine, ToEngine, TransportState } from '@/engine/protocol'
-import type { StreamCount } from '@/engine/transport/capture'
+import type {
+  Activity,
+  EngineTrack,
+  FromEngine,
+  StreamCount,
+  ToEngine,
+  TransportState,
+} from '@/engine/protocol'
 import { type Place, Timeline } from '@/engine/transport/timeline'
 import { assetsOf } from './assets'
 import { startAutosave } from './autosave'

@@ -17,6 +17,13 @@ export async function openDemo(page: Page): Promise<void> {
   await expect(page.getByRole('region', { name: 'Who plays' })).toBeVisible()
 }
 
+/** Begins a new piece, with only the computer keyboard. */
+export async function newPiece(page: Page): Promise<void> {
+  await page.goto('/')
+  await page.getByRole('button', { name: /New piece/ }).click()
+  await expect(page.getByRole('region', { name: 'Who plays' })).toBeVisible()
+}
+
 /** Brings in a file through the home view's file field. */
 export async function bringIn(page: Page, file: { name: string; bytes: Uint8Array }): Promise<void> {
   await page.goto('/')
@@ -24,6 +31,24 @@ export async function bringIn(page: Page, file: { name: string; bytes: Uint8Arra
   await page
     .getByLabel('File to bring in')
     .setInputFiles({ name: file.name, mimeType: 'application/octet-stream', buffer: Buffer.from(file.bytes) })
+}
+
+/** Chooses a track in the tracks view, scrolling its lane into sight. */
+export async function chooseTrack(page: Page, name: string): Promise<void> {
+  const lanes = page.getByRole('region', { name: 'Tracks', exact: true })
+  const lane = page.locator('[data-lane]').filter({ hasText: name })
+  for (let top = 0; top < 40_000 && (await lane.count()) === 0; top += 120) {
+    await lanes.evaluate((element, y) => {
+      element.scrollTop = y
+    }, top)
+    await page.waitForTimeout(50)
+  }
+  await lane.getByRole('button', { name: `Show ${name} below` }).press('Enter')
+}
+
+/** What the program says has gone wrong. */
+export function alert(page: Page): Locator {
+  return page.getByRole('alert').filter({ hasText: /./ })
 }
 
 /** Presses a button that saves a file, and gives back what was saved. */

@@ -74,8 +74,8 @@ test('without MIDI the page says so, and the rest works', async ({ page }) => {
   await expect(page.getByTestId('midi-state')).toContainText(
     'This browser has no MIDI. Everything else works',
   )
-  await page.getByRole('button', { name: 'Seat three players' }).click()
-  await expect(page.getByRole('region', { name: 'Where it goes' }).getByRole('listitem')).toHaveCount(4)
+  await page.getByRole('button', { name: 'Seat six players' }).click()
+  await expect(page.getByRole('region', { name: 'Where it goes' }).getByRole('listitem')).toHaveCount(7)
 })
 
 test('a refusal and a machine without a MIDI system are told apart', async ({ page }) => {

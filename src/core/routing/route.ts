@@ -59,11 +59,25 @@ export function reachOf<T extends Listener>(
 
 /** The tracks that any key of a stream reaches. */
 export function listenersOf<T extends Listener>(stream: StreamAddress, tracks: readonly T[]): T[] {
-  return tracks.filter((track) => {
-    for (let key = 0; key <= 127; key++)
-      if (reachOf(stream, key, tracks).some((reach) => reach.track === track)) return true
-    return false
-  })
+  const onPort = tracks.filter((track) => track.routes.some((route) => route.portId === stream.portId))
+  const reached = new Set(
+    keysThatDiffer(stream.portId, onPort).flatMap((key) =>
+      reachOf(stream, key, onPort).map(({ track }) => track),
+    ),
+  )
+  return onPort.filter((track) => reached.has(track))
+}
+
+/** One key of each stretch of the keyboard that is routed alike on a port: usually one for all. */
+export function keysThatDiffer(portId: string, tracks: readonly Listener[]): number[] {
+  const keys = new Set([0])
+  for (const track of tracks)
+    for (const route of track.routes) {
+      if (route.portId !== portId) continue
+      keys.add(route.lowKey)
+      if (route.highKey < 127) keys.add(route.highKey + 1)
+    }
+  return [...keys]
 }
 
 /** The same as `reachOf`, remembered by address and key: for streams of many events. */

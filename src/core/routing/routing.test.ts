@@ -55,6 +55,29 @@ describe('routing', () => {
     expect(names(reachOf({ portId: 'B', channel: 1 }, 60, both))).toEqual(['both'])
   })
 
+  test('listeners are those that some key reaches, for any routes', () => {
+    const route = fc.record({
+      portId: fc.constantFrom('A', 'B'),
+      channel: fc.constantFrom(null, 1, 2),
+      lowKey: fc.constantFrom(0, 40, 60),
+      highKey: fc.constantFrom(59, 80, 127),
+    })
+    fc.assert(
+      fc.property(fc.array(fc.array(route, { maxLength: 3 }), { maxLength: 5 }), (ways) => {
+        const any = ways.map((routes, index) => hearing(`t${index}`, ...routes))
+        for (const channel of [1, 2, 3]) {
+          const stream = { portId: 'A', channel }
+          const reached = any.filter((track) =>
+            Array.from({ length: 128 }, (_, key) => key).some((key) =>
+              reachOf(stream, key, any).some((reach) => reach.track === track),
+            ),
+          )
+          expect(listenersOf(stream, any)).toEqual(reached)
+        }
+      }),
+    )
+  })
+
   test('the router answers the same, every time', () => {
     const router = new Router(tracks)
     for (const portId of ['A', 'B', 'C'])

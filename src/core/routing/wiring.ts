@@ -3,7 +3,7 @@ import { newTrack } from '../project/create'
 import type { Project, Route, Source, Track } from '../project/schema'
 import { feedbackRing, ringInWords } from './feedback'
 import { cableName, type KnownPort, missingPorts, movePort } from './ports'
-import { listenersOf, plainRoute, reachOf } from './route'
+import { keysThatDiffer, listenersOf, plainRoute, reachOf } from './route'
 
 /** Something in the wiring that will surprise, in a sentence, with its remedies. */
 export interface WiringRemark {
@@ -179,9 +179,10 @@ function reachesNothing(project: Project, source: Source): WiringRemark[] {
 /** Tracks that one key of a source reaches together; a keyboard divided by key ranges is not meant. */
 function togetherReached(project: Project, source: Source): Track[] {
   const { portId, channel } = source.address
+  const onPort = project.tracks.filter((track) => track.routes.some((route) => route.portId === portId))
   let most: Track[] = []
-  for (let key = 0; key <= 127; key++) {
-    const reached = reachOf({ portId, channel: channel ?? 1 }, key, project.tracks)
+  for (const key of keysThatDiffer(portId, onPort)) {
+    const reached = reachOf({ portId, channel: channel ?? 1 }, key, onPort)
     if (reached.length > most.length) most = reached.map((reach) => reach.track)
   }
   return most
@@ -393,6 +394,8 @@ function sharedAddress(project: Project): WiringRemark[] {
 }
 
 function severalPlayers(project: Project, track: Track): WiringRemark[] {
+  // One way in from one channel is one player.
+  if (track.routes.length < 2 && track.routes.every((route) => route.channel !== null)) return []
   const players = project.sources.filter((source) =>
     togetherReached(project, source).some((reached) => reached.id === track.id),
   )

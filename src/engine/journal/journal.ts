@@ -1,6 +1,6 @@
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
 import { joinTakeEvents, type TakeEvents } from '@/core/capture/takeEvents'
-import type { JournalTake } from '../transport/capture'
+import type { JournalTake } from './journalTake'
 
 /** A take as it lies in the journal: `endMs` is null while recording, and for ever when the recording was interrupted. */
 export type JournaledTake = JournalTake

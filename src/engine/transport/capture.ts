@@ -2,22 +2,9 @@ import { Listening } from '@/core/capture/listening'
 import type { LoopedTime } from '@/core/capture/passes'
 import { type TakeEvents, TakeRecorder } from '@/core/capture/takeEvents'
 import type { ClockPoint } from '@/core/capture/takeToNotes'
-import type { Milliseconds, Ticks } from '@/core/time/units'
-import type { FromEngine, SourceEvent } from '../protocol'
-
-/** How a take lies in a project, as the journal keeps it. */
-export interface JournalTake {
-  readonly projectId: string
-  readonly takeSerial: number
-  readonly startTicks: Ticks
-  /** Notes from here on are outside the stretch that is recorded; null: it is open. */
-  readonly endTicks: Ticks | null
-  readonly anchorMs: Milliseconds
-  readonly endMs: Milliseconds | null
-  readonly earlyMs: Milliseconds
-  /** Length of a pass where a loop is recorded. */
-  readonly passMs: Milliseconds | null
-}
+import type { Milliseconds } from '@/core/time/units'
+import type { JournalTake } from '../journal/journalTake'
+import type { FromEngine, SourceEvent, StreamCount } from '../protocol'
 
 /** Where takes are kept as they are played. */
 export interface TakeJournal {
@@ -35,15 +22,6 @@ interface Recording {
   readonly clockPoints: ClockPoint[]
   journaledCount: number
   sequence: number
-}
-
-/** Note-ons of one stream since the engine began. */
-export interface StreamCount {
-  readonly portId: string
-  readonly channel: number
-  noteOns: number
-  /** Those that came while nothing was recording. */
-  outside: number
 }
 
 /**

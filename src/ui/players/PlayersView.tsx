@@ -1,7 +1,7 @@
 import { Plug } from 'lucide-react'
-import { useRef, useState } from 'react'
+import { useMemo, useRef, useState } from 'react'
 import type { Project, Source } from '@/core/project/schema'
-import { checkWiring } from '@/core/routing/wiring'
+import { checkWiring, type WiringRemark } from '@/core/routing/wiring'
 import { ColumnHeading } from '../controls/Choice'
 import { useLive, useProject, useSession } from '../workspace/sessionContext'
 import { PlayersPanel } from './PlayersPanel'
@@ -15,21 +15,19 @@ export type Opened = string | null
 
 /** Who plays and where it goes: threads from sources to tracks, with the notes moving along them. */
 export function PlayersView() {
-  const session = useSession()
   const project = useProject()
   const midi = useLive((state) => state.midi)
-  const live = useLive((state) => state)
   const [opened, setOpened] = useState<Opened>(null)
   const stage = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   useThreads(stage, canvas, project)
-  const remarks = checkWiring(project, session.recentActivity(live))
+  const remarks = useRemarks(project)
   const toggle = (id: string) => setOpened((before) => (before === id ? null : id))
   const hearing = project.tracks.filter((track) => track.routes.length > 0)
   const unheard = project.tracks.filter((track) => track.routes.length === 0)
 
   return (
-    <div className="grid h-full grid-cols-[1fr_292px]">
+    <div className="grid h-full grid-cols-[1fr_292px] grid-rows-[minmax(0,1fr)]">
       <div className="min-w-0 overflow-y-auto px-7 pt-3 pb-4">
         <div ref={stage} className="relative grid grid-cols-[minmax(220px,280px)_1fr_minmax(230px,290px)]">
           <canvas ref={canvas} className="pointer-events-none absolute inset-0" aria-hidden />
@@ -94,6 +92,26 @@ export function PlayersView() {
       <PlayersPanel remarks={remarks} onOpen={setOpened} />
     </div>
   )
+}
+
+/**
+ * The remarks on the wiring. What is seen changes with every note; they are found anew only when it could make a
+ * difference: a port, a stream, a reader of a cable has come or gone, or many notes have been heard.
+ */
+function useRemarks(project: Project): WiringRemark[] {
+  const session = useSession()
+  const seen = useLive((state) => {
+    const { ports, streams, readCables } = session.recentActivity(state)
+    const heard = streams.reduce((sum, stream) => sum + stream.noteOns, 0)
+    return [
+      ports?.map((port) => port.id).join() ?? 'none',
+      streams.map((stream) => `${stream.channel} ${stream.portId}`).join(),
+      readCables.join(),
+      Math.min(10, Math.floor(heard / 20)),
+    ].join('|')
+  })
+  // biome-ignore lint/correctness/useExhaustiveDependencies: `seen` stands for the state that is read
+  return useMemo(() => checkWiring(project, session.recentActivity()), [project, session, seen])
 }
 
 /** Sources by their group, in the order of the first of each. */

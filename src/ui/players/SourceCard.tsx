@@ -40,14 +40,14 @@ export function SourceCard({
       style={{ borderLeft: `5px solid ${thread.colour}` }}
     >
       <div className="flex items-start gap-1">
-        <h4 className="min-w-0 flex-1">
+        <h3 className="min-w-0 flex-1">
           <EditableName
             name={source.name}
             label="Player"
             className="font-serif text-[15px] leading-5 font-semibold"
             onRename={(name) => change(`rename to “${name}”`, { name })}
           />
-        </h4>
+        </h3>
         {hasRemark && (
           <TriangleAlert size={14} className="mt-1 shrink-0 text-weld" aria-label="Something to see to" />
         )}

@@ -59,14 +59,14 @@ export function TrackCard({
       style={{ borderColor: isHeard ? thread.colour : '#b9ad93' }}
     >
       <div className="flex items-center gap-1.5">
-        <h4 className="min-w-0 flex-1">
+        <h3 className="min-w-0 flex-1">
           <EditableName
             name={track.name}
             label="Track"
             className="font-serif text-[15px] leading-5 font-semibold"
             onRename={(name) => change(`rename to “${name}”`, { name })}
           />
-        </h4>
+        </h3>
         {hasRemark && (
           <TriangleAlert size={14} className="shrink-0 text-weld" aria-label="Something to see to" />
         )}

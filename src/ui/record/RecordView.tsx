@@ -27,7 +27,7 @@ export function RecordView() {
   const takes = track?.clips.filter((clip) => clip.combinedFrom === null).length ?? 0
 
   return (
-    <div className="grid h-full grid-cols-[1fr_312px]">
+    <div className="grid h-full grid-cols-[1fr_312px] grid-rows-[minmax(0,1fr)]">
       <div className="flex min-w-0 flex-col">
         <RecordingLine />
         <div className="min-h-0 flex-1">
