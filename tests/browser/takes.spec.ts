@@ -144,7 +144,7 @@ test('snapping is a view: on the grid, and back as played', async ({ page }) => 
 test('a curve can be drawn and taken out with undo', async ({ page }) => {
   await openDemo(page)
   await goTo(page, 'Tracks')
-  await page.getByLabel(/^Curve(?! of)/).selectOption('controller 11')
+  await page.getByLabel('Curve', { exact: true }).selectOption('controller 11')
   await expect(page.getByTestId('curve-count')).toHaveText('0 events')
   const lane = page.getByRole('img', { name: /^Curve of expression/ })
   const box = (await lane.boundingBox())!

@@ -14,6 +14,9 @@ type CableMessage =
   | { readonly type: 'reads'; readonly readerId: string; readonly program: string }
   | { readonly type: 'readsNoMore'; readonly readerId: string }
 
+/** How often a writer asks who reads; who has not answered by the next time is gone. */
+const askEveryMs = 2000
+
 const channelName = (name: string) => `unbroken-cable ${name}`
 
 /**
@@ -57,16 +60,40 @@ export class CableReader {
 export class CableWriter {
   private readonly channel: BroadcastChannel
   private readonly readers = new Map<string, string>()
+  /** Readers that have answered since they were last asked: a tab that was killed says no goodbye. */
+  private answered = new Set<string>()
+  private readonly timer: ReturnType<typeof setInterval>
 
-  constructor(name: string, onReaders: (programs: readonly string[]) => void = () => undefined) {
+  constructor(
+    name: string,
+    private readonly onReaders: (programs: readonly string[]) => void = () => undefined,
+  ) {
     this.channel = new BroadcastChannel(channelName(name))
     this.channel.onmessage = ({ data }: MessageEvent<CableMessage>) => {
-      if (data.type === 'reads') this.readers.set(data.readerId, data.program)
-      else if (data.type === 'readsNoMore') this.readers.delete(data.readerId)
+      if (data.type === 'reads') {
+        this.answered.add(data.readerId)
+        if (this.readers.has(data.readerId)) return
+        this.readers.set(data.readerId, data.program)
+      } else if (data.type === 'readsNoMore') this.readers.delete(data.readerId)
       else return
-      onReaders([...this.readers.values()])
+      this.onReaders([...this.readers.values()])
     }
+    this.ask()
+    this.timer = setInterval(() => {
+      this.forgetSilent()
+      this.ask()
+    }, askEveryMs)
+  }
+
+  private ask(): void {
+    this.answered = new Set()
     this.channel.postMessage({ type: 'whoReads' } satisfies CableMessage)
+  }
+
+  private forgetSilent(): void {
+    const silent = [...this.readers.keys()].filter((readerId) => !this.answered.has(readerId))
+    for (const readerId of silent) this.readers.delete(readerId)
+    if (silent.length > 0) this.onReaders([...this.readers.values()])
   }
 
   send(events: readonly CableEvent[]): void {
@@ -74,6 +101,7 @@ export class CableWriter {
   }
 
   close(): void {
+    clearInterval(this.timer)
     this.channel.close()
   }
 }

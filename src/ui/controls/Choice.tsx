@@ -22,6 +22,7 @@ export function Choice<Value extends string | number>({
     <label className={`flex items-center gap-2 text-[13px] ${className ?? ''}`}>
       <span className={isLabelHidden ? 'sr-only' : 'text-soft whitespace-nowrap'}>{label}</span>
       <select
+        aria-label={label}
         className="min-w-0 truncate rounded border border-rule bg-sheet px-1.5 py-0.5 font-semibold hover:border-[#b9ad93]"
         value={value}
         disabled={isDisabled}
