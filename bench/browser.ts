@@ -7,10 +7,13 @@ import { atLeast, atMost, type Figure, median, percentile } from './figure'
 import { denseFile, performedPiece } from './pieces'
 
 const port = 3177
-const address = `http://localhost:${port}`
-type BenchWindow = typeof globalThis & { unbrokenSession: Session; longTasks: number[] }
+export const address = `http://localhost:${port}`
+export type BenchWindow = typeof globalThis & { unbrokenSession: Session; longTasks: number[] }
 
-export async function browserFigures(say: (text: string) => void): Promise<Figure[]> {
+export async function browserFigures(
+  say: (text: string) => void,
+  more: readonly (readonly [name: string, measure: () => Promise<Figure[]>])[] = [],
+): Promise<Figure[]> {
   const server = await startServer()
   const figures: Figure[] = []
   try {
@@ -20,6 +23,7 @@ export async function browserFigures(say: (text: string) => void): Promise<Figur
       ['capture', capture],
       ['keyboard', keyboardToSynth],
       ['drawing', drawing],
+      ...more,
     ] as const) {
       if (only && only !== name) continue
       say(`  ${name}…`)
@@ -43,7 +47,7 @@ async function startServer(): Promise<ChildProcess> {
   throw new Error('The server did not start')
 }
 
-async function withBrowser<Result>(
+export async function withBrowser<Result>(
   more: readonly string[],
   work: (browser: Browser) => Promise<Result>,
 ): Promise<Result> {
@@ -58,7 +62,7 @@ async function withBrowser<Result>(
   }
 }
 
-async function openPage(browser: Browser): Promise<Page> {
+export async function openPage(browser: Browser): Promise<Page> {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
   await page.addInitScript(() => {
     sessionStorage.setItem('bench', 'on')
@@ -71,7 +75,7 @@ async function openPage(browser: Browser): Promise<Page> {
   return page
 }
 
-async function bringIn(page: Page, bytes: Uint8Array, step: string): Promise<void> {
+export async function bringIn(page: Page, bytes: Uint8Array, step: string): Promise<void> {
   await page.goto(address)
   await page.getByRole('button', { name: /Open the demo/, disabled: false }).waitFor()
   await page
@@ -413,7 +417,7 @@ async function drawing(): Promise<Figure[]> {
 }
 
 /** Resident memory of the largest renderer process, without the pages it shares with others. */
-function rendererMegabytes(): number {
+export function rendererMegabytes(): number {
   let largest = 0
   for (const entry of readdirSync('/proc')) {
     if (!/^\d+$/.test(entry)) continue

@@ -1,18 +1,27 @@
 import { spawnSync } from 'node:child_process'
 import { browserFigures } from './browser'
 import { coreFigures } from './core'
+import { followedClock, fourPorts, longTake, monitoring, sentClock } from './ensemble'
 import type { Figure } from './figure'
 
 async function main() {
   const isJson = process.argv.includes('--json')
   const say = (text: string) => process.stderr.write(`${text}\n`)
   say('Core…')
-  const figures: Figure[] = await coreFigures()
+  const only = process.argv.find((word) => word.startsWith('--only='))
+  const figures: Figure[] = only ? [] : [...(await coreFigures()), ...followedClock()]
   say('Building…')
   const built = spawnSync('npm', ['run', '--silent', 'build'], { stdio: ['ignore', 'ignore', 'inherit'] })
   if (built.status !== 0) throw new Error('The build failed')
   say('Browser…')
-  figures.push(...(await browserFigures(say)))
+  figures.push(
+    ...(await browserFigures(say, [
+      ['ports', fourPorts],
+      ['monitoring', monitoring],
+      ['clock', sentClock],
+      ['long', longTake],
+    ])),
+  )
   if (isJson) process.stdout.write(`${JSON.stringify(figures, null, 2)}\n`)
   else
     for (const { name, value, unit, target, ok } of figures)

@@ -104,6 +104,8 @@ export type ToEngine =
   /** Turns what was played outside recording into a take, or forgets it. */
   | { readonly type: 'keepListened'; readonly projectId: string; readonly takeSerial: number }
   | { readonly type: 'forgetListened' }
+  /** Begins or ends measuring, and asks for what was measured. */
+  | { readonly type: 'measure'; readonly isOn: boolean }
   | { readonly type: 'panic' }
 
 export type TransportState =
@@ -150,6 +152,16 @@ export type FromEngine =
       readonly clockPoints: readonly ClockPoint[]
     })
   | { readonly type: 'journalFailed'; readonly isFull: boolean; readonly reason: string }
+  | {
+      readonly type: 'measured'
+      /** To the command at the synthesiser: from the note-on’s arrival in the engine, and from its source’s time stamp. */
+      readonly delays: {
+        readonly inEngineMs: readonly Milliseconds[]
+        readonly fromSourceMs: readonly Milliseconds[]
+      }
+      /** The longest an event waited until the journal had it. */
+      readonly longestJournalWaitMs: Milliseconds
+    }
   /** For MIDI ports, which only the window can reach. */
   | { readonly type: 'send'; readonly messages: readonly PortMessage[] }
   /** More came from a port than any player sends: it is shut. */

@@ -134,6 +134,7 @@ export async function openSession(initial: Project, isStored: boolean) {
 
   const activityListeners = new Set<(events: readonly Activity[]) => void>()
   let liveNotes: LiveNote[] = []
+  const measureWaiters: ((measured: Extract<FromEngine, { type: 'measured' }>) => void)[] = []
 
   engineWorker.onmessage = (event: MessageEvent<FromEngine>) => {
     const message = event.data
@@ -147,6 +148,9 @@ export async function openSession(initial: Project, isStored: boolean) {
         return
       case 'takeFinished':
         onTakeFinished(message)
+        return
+      case 'measured':
+        for (const resolve of measureWaiters.splice(0)) resolve(message)
         return
       case 'send':
         sources.send(message.messages)
@@ -572,6 +576,13 @@ export async function openSession(initial: Project, isStored: boolean) {
     },
     onSynthReport: sound.onReport,
     measureSynth: sound.measure,
+    /** Begins or ends measuring in the engine, and gives what was measured since it began. */
+    measureEngine(isOn: boolean): Promise<Extract<FromEngine, { type: 'measured' }>> {
+      return new Promise((resolve) => {
+        measureWaiters.push(resolve)
+        tellEngine({ type: 'measure', isOn })
+      })
+    },
     /** Files kept with the project. */
     assets: () => {
       const { project } = store.getState()

@@ -9,6 +9,7 @@ import { listenersOf } from '@/core/routing/route'
 import { TempoMap } from '@/core/time/tempoMap'
 import { type Milliseconds, TICKS_PER_QUARTER, type Ticks } from '@/core/time/units'
 import { ComputerKeyboard, type KeyboardSettings } from '@/engine/midiInput/computerKeyboard'
+import { InputForwarder } from '@/engine/midiInput/inputForwarder'
 import {
   followMidiPorts,
   listenToPort,
@@ -40,7 +41,8 @@ const mostPasses = 64
 /** Everything notes come from and go to in a session: the computer keyboard, MIDI ports, stand-ins, files. */
 export function createSources(tell: SourceListeners) {
   const { store } = tell
-  const sendInput = (event: SourceEvent) => tell.toEngine({ type: 'input', events: [event] })
+  const forwarder = new InputForwarder((events) => tell.toEngine({ type: 'input', events }))
+  const sendInput = forwarder.forward
   const keyboard = new ComputerKeyboard(
     window,
     (event) => onInput(event),
@@ -236,6 +238,7 @@ export function createSources(tell: SourceListeners) {
     close() {
       unsubscribe()
       keyboard.dispose()
+      forwarder.close()
       for (const stopListening of listening.values()) stopListening()
       for (const port of playedPorts.values()) port.dispose()
     },

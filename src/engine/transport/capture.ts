@@ -13,8 +13,8 @@ export interface TakeJournal {
   finish(take: JournalTake): Promise<void>
 }
 
-/** Longest time an event waits before it is in the journal. */
-const journalEveryMs = 200
+/** An event is handed to the journal within this time; writing takes some more, on a busy machine as much again. */
+const journalEveryMs = 80
 
 interface Recording {
   readonly take: JournalTake
@@ -35,10 +35,15 @@ export class Capture {
   /** Whether what is played outside recording is remembered. */
   isListening = true
   private lastJournalMs = 0
+  /** When the oldest event came that is not in the journal yet. */
+  private oldestWaitingMs: Milliseconds | null = null
+  /** The longest an event waited until the journal had it. */
+  longestWaitMs: Milliseconds = 0
 
   constructor(
     private readonly journal: TakeJournal,
     private readonly tell: (message: FromEngine) => void,
+    private readonly nowMs: () => Milliseconds,
   ) {}
 
   /** Notes that can still become a take. */
@@ -60,8 +65,11 @@ export class Capture {
    */
   keep({ portId, timeMs, status, data1, data2 }: SourceEvent, placeOf?: () => ClockPoint | null): void {
     if ((status & 0xf0) === 0x90 && data2 > 0) this.count(portId, (status & 0x0f) + 1)
-    if (this.recording) this.recording.recorder.add(portId, timeMs, status, data1, data2)
-    else if (this.isListening) this.listening.add(portId, timeMs, status, data1, data2, placeOf)
+    if (this.recording) {
+      this.recording.recorder.add(portId, timeMs, status, data1, data2)
+      this.oldestWaitingMs ??= this.nowMs()
+    }
+    if (!this.recording && this.isListening) this.listening.add(portId, timeMs, status, data1, data2, placeOf)
   }
 
   private count(portId: string, channel: number): void {
@@ -151,7 +159,13 @@ export class Capture {
     const events = recording.recorder.slice(recording.journaledCount)
     recording.journaledCount = recording.recorder.count
     const { projectId, takeSerial } = recording.take
-    this.guard(this.journal.append(projectId, takeSerial, recording.sequence++, events))
+    const waitingSinceMs = this.oldestWaitingMs ?? nowMs
+    this.oldestWaitingMs = null
+    this.guard(
+      this.journal.append(projectId, takeSerial, recording.sequence++, events).then(() => {
+        this.longestWaitMs = Math.max(this.longestWaitMs, this.nowMs() - waitingSinceMs)
+      }),
+    )
   }
 
   private guard(work: Promise<void>): void {

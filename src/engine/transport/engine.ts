@@ -48,6 +48,8 @@ const leadMs = 120
 /** A live effect works in windows of one tick of the engine; its notes sound this much later than the clock, all alike. */
 const liveEffectDelayMs = 12
 const activityEveryMs = 33
+/** So many events of one message are handed on to the synthesiser together. */
+const eventsTogether = 16
 /** Without a tick for this long the machine was asleep. */
 const sleepMs = 5000
 /** A key held over the end of a recorded stretch is waited for this long. */
@@ -137,12 +139,15 @@ export class Engine {
   private commands: TimedCommand[] = []
   /** Keys that live sources hold down, by port, channel and key. */
   private readonly heldKeys = new Map<string, HeldKey>()
+  private delays: { readonly inEngineMs: Milliseconds[]; readonly fromSourceMs: Milliseconds[] } | null = null
+  private readonly unmeasured: { readonly arrivedMs: Milliseconds; readonly sentMs: Milliseconds }[] = []
+  private receivedMs: Milliseconds = 0
   private readonly freeStartMs: Milliseconds
 
   constructor(private readonly world: EngineWorld) {
     this.freeStartMs = world.nowMs()
     this.lastTickMs = this.freeStartMs
-    this.capture = new Capture(world.journal, (message) => world.toWindow(message))
+    this.capture = new Capture(world.journal, (message) => world.toWindow(message), world.nowMs)
     this.sender = new PortSender((messages) => world.toPorts(messages))
     this.clockSender = new ClockSender(this.sender)
   }
@@ -169,7 +174,15 @@ export class Engine {
         this.stop()
         break
       case 'input':
-        for (const event of message.events) this.input(event)
+        this.takeIn(message.events)
+        break
+      case 'measure':
+        this.world.toWindow({
+          type: 'measured',
+          delays: this.delays ?? { inEngineMs: [], fromSourceMs: [] },
+          longestJournalWaitMs: this.capture.longestWaitMs,
+        })
+        this.delays = message.isOn ? { inEngineMs: [], fromSourceMs: [] } : null
         break
       case 'portLost':
         this.releaseHeld((event) => event.portId === message.portId)
@@ -197,6 +210,34 @@ export class Engine {
         break
     }
     this.flushCommands()
+  }
+
+  /** A burst that was held up somewhere is handed on in pieces, so that its first notes do not wait for its last. */
+  private takeIn(events: readonly SourceEvent[]): void {
+    for (let first = 0; first < events.length; first += eventsTogether) {
+      if (this.delays) this.receivedMs = this.world.nowMs()
+      const piece = events.slice(first, first + eventsTogether)
+      for (const event of piece) this.input(event)
+      this.noteArrival(piece)
+      this.flushCommands()
+      this.noteDelays()
+    }
+  }
+
+  private noteDelays(): void {
+    if (!this.delays || this.unmeasured.length === 0) return
+    const nowMs = this.world.nowMs()
+    for (const { arrivedMs, sentMs } of this.unmeasured.splice(0)) {
+      this.delays.inEngineMs.push(nowMs - arrivedMs)
+      this.delays.fromSourceMs.push(nowMs - sentMs)
+    }
+  }
+
+  /** While it is measured how long note-ons take to their commands. */
+  private noteArrival(events: readonly SourceEvent[]): void {
+    if (!this.delays) return
+    for (const { status, timeMs } of events)
+      if ((status & 0xf0) === 0x90) this.unmeasured.push({ arrivedMs: this.receivedMs, sentMs: timeMs })
   }
 
   /** Hands over what is due, works the live effects, reports and journals. */
