@@ -1,5 +1,5 @@
 import type { TakeEvents } from '@/core/capture/takeEvents'
-import type { ClockPoint } from '@/core/capture/takeToNotes'
+import type { ClockPoint, Compensation } from '@/core/capture/takeToNotes'
 import type { ControllerEvent } from '@/core/event/note'
 import type { NoteColumns } from '@/core/event/noteColumns'
 import type {
@@ -45,6 +45,8 @@ export interface EngineSetup {
   readonly clickSynthChannel: number
   readonly takeMode: 'layered' | 'fresh'
   readonly isListening: boolean
+  /** How late the events of each address arrive. */
+  readonly compensations: readonly Compensation[]
   /** Ports and cables that get the clock. */
   readonly clockTo: readonly string[]
   /** The port or cable whose clock is followed. */
@@ -151,6 +153,8 @@ export type FromEngine =
       readonly events: TakeEvents
       readonly clockPoints: readonly ClockPoint[]
     })
+  /** What could not be stored is stored now. */
+  | { readonly type: 'journalCaughtUp' }
   | { readonly type: 'journalFailed'; readonly isFull: boolean; readonly reason: string }
   | {
       readonly type: 'measured'

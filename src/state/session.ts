@@ -38,6 +38,7 @@ import { followCables } from './rig'
 import { type AudioState, clickSynthChannel, createSound } from './sound'
 import { createSources } from './sources'
 import {
+  compensationsOf,
   dismissRecording,
   finishRecording,
   interruptedRecordings,
@@ -171,11 +172,14 @@ export async function openSession(initial: Project, isStored: boolean) {
           `This machine slept for ${Math.round(message.sleptMs / 1000)} s. ${message.wasRecording ? 'The recording was ended where it fell asleep; everything played up to then is in the take.' : 'Nothing was being recorded.'}`,
         )
         return
+      case 'journalCaughtUp':
+        notify('There is room again: everything that was played is stored.')
+        return
       case 'journalFailed':
         notify(
           message.isFull
-            ? 'The browser’s storage is full, so what is being played is only in memory. Stop, save the project to a file under Deliver, and free some space.'
-            : `What is being played could not be stored safely (${message.reason}). It is still in memory: stop and save the project to a file.`,
+            ? 'The browser’s storage is full, so what is being played is only in memory. Keep this tab open and free some space: it is stored as soon as there is room. Or stop, and save the project to a file under Deliver.'
+            : `What is being played could not be stored safely (${message.reason}). It is still in memory, and is tried again every second; to be safe, stop and save the project to a file.`,
           true,
         )
     }
@@ -221,6 +225,7 @@ export async function openSession(initial: Project, isStored: boolean) {
         clickSynthChannel,
         takeMode: project.recording.takeMode,
         isListening: project.isListening,
+        compensations: compensationsOf(project),
         clockTo: project.clock.sendTo,
         clockFrom: project.clock.follow,
         cables: cablesRead(project),

@@ -39,6 +39,11 @@ export function createSound(tell: SoundListeners) {
       try {
         const context = new AudioContext({ latencyHint: 'interactive' })
         audioContext = context
+        let hasRun = false
+        context.onstatechange = () => {
+          hasRun ||= context.state === 'running'
+          tell.state(context.state === 'running' ? 'on' : hasRun ? 'paused' : 'waiting for a key or click')
+        }
         await context.audioWorklet.addModule('/worklets/synth.js')
         const node = new AudioWorkletNode(context, 'unbroken-synth', {
           numberOfInputs: 0,
@@ -59,12 +64,6 @@ export function createSound(tell: SoundListeners) {
         await context.resume()
         sampleClock()
         setProject(wantedProject)
-        tell.state(context.state === 'running' ? 'on' : 'waiting for a key or click')
-        let hasRun = context.state === 'running'
-        context.onstatechange = () => {
-          hasRun ||= context.state === 'running'
-          tell.state(context.state === 'running' ? 'on' : hasRun ? 'paused' : 'waiting for a key or click')
-        }
       } catch (error) {
         tell.state('unavailable')
         tell.problem(

@@ -1,6 +1,12 @@
 import { splitPasses } from '@/core/capture/passes'
 import type { TakeEvents } from '@/core/capture/takeEvents'
-import { type ClockPoint, sumAccounts, type TakeAccount, takeToNotes } from '@/core/capture/takeToNotes'
+import {
+  type ClockPoint,
+  type Compensation,
+  sumAccounts,
+  type TakeAccount,
+  takeToNotes,
+} from '@/core/capture/takeToNotes'
 import { addTakes, type RecordedTake, restoreAsPlayed } from '@/core/project/commands'
 import type { Project, TakeInfo } from '@/core/project/schema'
 import { TempoMap } from '@/core/time/tempoMap'
@@ -98,12 +104,17 @@ function takeInfo(project: Project, recording: FinishedRecording) {
     listeners: project.tracks
       .filter((track) => track.isArmed)
       .map((track) => ({ trackId: track.id, routes: [...track.routes] })),
-    compensations: project.sources
-      .filter((source) => source.compensationMs !== 0)
-      .map(({ address, compensationMs }) => ({ ...address, compensationMs })),
+    compensations: compensationsOf(project),
     earlyMs: recording.earlyMs,
     clockPoints: [...recording.clockPoints],
   }
+}
+
+/** What is taken off the times of each source that arrives late. */
+export function compensationsOf(project: Project): Compensation[] {
+  return project.sources
+    .filter((source) => source.compensationMs !== 0)
+    .map(({ address, compensationMs }) => ({ ...address, compensationMs }))
 }
 
 function lengthMs(

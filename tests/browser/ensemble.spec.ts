@@ -96,7 +96,10 @@ test('what keeps a track silent is named link by link, and can be meant so', asy
     page.getByText('Every player reaches a track of their own. 1 remark is meant so.'),
   ).toBeVisible()
   await page.getByRole('button', { name: /^Undo: it is meant so/ }).click()
-  await page.getByRole('button', { name: 'Hear Orla’s flute' }).click()
+  // Said where it happens too, with the same remedy: on the player's card and on the track's.
+  const card = page.locator('[data-track]').filter({ has: page.getByRole('heading', { name: 'Orla’s flute' }) })
+  await expect(card).toContainText('Orla’s flute is silent.')
+  await card.getByRole('button', { name: 'Hear Orla’s flute' }).click()
   await expect(remarks(page)).toHaveCount(0)
 })
 
@@ -147,7 +150,8 @@ test('a port unplugged with a key down lets it go, and takes up its old place wh
   await page.waitForTimeout(1200)
   await page.getByRole('button', { name: 'Stop', exact: true }).click()
   // Ended when the port went, not when recording stopped.
-  await expect(account(page)).toContainText(/1 notes heard, 1 on tracks\.See the page/)
+  await expect(account(page)).toContainText(/1 notes heard, 1 on tracks\./)
+  await expect(account(page)).not.toContainText('ended when recording stopped')
   await goTo(page, 'Players')
   await expect(remarks(page)).toContainText('The port “Grey keyboard” is not connected.')
   // On another socket the same device has another identifier.
@@ -282,3 +286,51 @@ function twoParts(): Buffer {
     ),
   ])
 }
+
+test('a track for everyone who plays: each stream gets one, named, at its first note', async ({ page }) => {
+  await withMidiPorts(page, [
+    { id: 'a', name: 'Long pier' },
+    { id: 'b', name: 'Short pier' },
+  ])
+  await newPiece(page)
+  await page.getByRole('checkbox', { name: 'a track for everyone who plays' }).check()
+  await play(page, 'a', [0x90, 60, 80], [0x80, 60, 0], [0x93, 62, 80], [0x83, 62, 0])
+  await play(page, 'b', [0x90, 64, 80], [0x80, 64, 0])
+  for (const name of ['Long pier, channel 1', 'Long pier, channel 4', 'Short pier, channel 1'])
+    await expect(
+      page.getByRole('region', { name: 'Where it goes' }).getByRole('heading', { name }),
+    ).toBeVisible()
+  await expect(remarks(page)).toHaveCount(0)
+})
+
+test('one key silences everything: whatever went out on a port is ended there', async ({ page }) => {
+  await withMidiPorts(page, [{ id: 'out', name: 'Tone box' }])
+  await openDemo(page)
+  await openWays(page, 'Benno’s piano')
+  await page.getByLabel('also sends to').selectOption({ label: 'Tone box' })
+  await page.getByRole('button', { name: 'Play', exact: true }).click()
+  const sounding = async () => {
+    const down = new Set<string>()
+    for (const { bytes } of await sentTo(page, 'out')) {
+      const [status, key, velocity] = bytes as [number, number, number]
+      if ((status & 0xf0) === 0x90 && velocity > 0) down.add(`${status & 0x0f} ${key}`)
+      else if ((status & 0xf0) <= 0x90) down.delete(`${status & 0x0f} ${key}`)
+    }
+    return down.size
+  }
+  await expect.poll(sounding, { timeout: 20_000 }).toBeGreaterThan(0)
+  await page.keyboard.press('Escape')
+  await expect.poll(sounding).toBe(0)
+  await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible()
+})
+
+test('listening can be switched off: then nothing played outside a recording is kept', async ({ page }) => {
+  await newPiece(page)
+  await goTo(page, 'Record')
+  await page.getByText('Always listening').first().click()
+  await page.getByRole('checkbox', { name: 'remember what is played outside takes' }).uncheck()
+  await goTo(page, 'Players')
+  await page.keyboard.press('a')
+  await expect(page.locator('[data-source="computer-keyboard"]')).toContainText('C4')
+  await expect(page.getByRole('group', { name: 'Always listening' })).toBeHidden()
+})

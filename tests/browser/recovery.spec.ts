@@ -2,9 +2,16 @@ import { execFileSync } from 'node:child_process'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { chromium, expect, test } from '@playwright/test'
+import { chromium, expect, type Page, test } from '@playwright/test'
 import browserToUse from '../chromium.json'
-import { goTo, newPiece } from './helpers'
+import { alert, goTo, newPiece, saved } from './helpers'
+
+type PageWithAudio = typeof globalThis & { lastContext?: AudioContext }
+
+/** The state of the page's sound. */
+function audioState(page: Page): Promise<string | undefined> {
+  return page.evaluate(() => (globalThis as PageWithAudio).lastContext?.state)
+}
 
 test('the browser is killed in the middle of recording: the take is there when it is opened again', async ({
   baseURL,
@@ -44,4 +51,66 @@ test('the browser is killed in the middle of recording: the take is there when i
   } finally {
     rmSync(profile, { recursive: true, force: true })
   }
+})
+
+test('full storage while recording is said, and all of it is stored when there is room', async ({ page }) => {
+  await newPiece(page)
+  await page.getByRole('button', { name: 'Seat six players' }).click()
+  await saved(page)
+  const inWorkers = (isFull: boolean) =>
+    Promise.all(
+      page.workers().map((worker) =>
+        worker.evaluate((full) => {
+          const store = IDBObjectStore.prototype as IDBObjectStore & { room?: IDBObjectStore['put'] }
+          store.room ??= store.put
+          store.put = full
+            ? () => {
+                throw new DOMException('full', 'QuotaExceededError')
+              }
+            : store.room
+        }, isFull),
+      ),
+    )
+  await inWorkers(true)
+  await goTo(page, 'Record')
+  await page.getByRole('button', { name: 'Record everyone' }).click()
+  await expect(alert(page)).toContainText('storage is full')
+  await expect(page.getByTestId('position')).toHaveText(/^2 · 2 · /, { timeout: 30_000 })
+  await page.keyboard.press('Shift+R')
+  await expect(page.getByTestId('take-account')).toContainText(/Take 1: (\d\d+) notes heard, \1 on tracks/)
+  await inWorkers(false)
+  await expect(page.getByText('everything that was played is stored')).toBeVisible()
+  await saved(page)
+  await page.reload()
+  await goTo(page, 'Record')
+  const events = await page.getByText(/events as played/).innerText()
+  await page.getByRole('button', { name: 'as played' }).click()
+  await expect(page.getByText(/events as played/)).toHaveText(events.replace('on 6 tracks', 'on 12 tracks'))
+})
+
+test('sound that the browser pauses is said, and starts again at a press', async ({ page }) => {
+  await page.addInitScript(() => {
+    const Context = globalThis.AudioContext
+    globalThis.AudioContext = class extends Context {
+      constructor(options?: AudioContextOptions) {
+        super(options)
+        Object.assign(globalThis, { lastContext: this })
+      }
+    }
+  })
+  await newPiece(page)
+  // The instrument is fetched when the sound has started.
+  await Promise.all([page.waitForResponse(/\/instruments\//), page.keyboard.press('a')])
+  await expect.poll(() => audioState(page)).toBe('running')
+  await page.evaluate(() => (globalThis as PageWithAudio).lastContext!.suspend())
+  await expect(alert(page)).toContainText('The browser has paused the sound')
+  await page.getByRole('button', { name: 'Start the sound again' }).click()
+  await expect(alert(page)).toHaveCount(0)
+  await expect.poll(() => audioState(page)).toBe('running')
+  // A key that is played starts it too, and is kept.
+  await page.evaluate(() => (globalThis as PageWithAudio).lastContext!.suspend())
+  await expect(alert(page)).toContainText('The browser has paused the sound')
+  await page.keyboard.press('s')
+  await expect(alert(page)).toHaveCount(0)
+  await expect(page.getByText('Keep 2 notes')).toBeVisible()
 })

@@ -20,10 +20,14 @@ export interface TakePlacement {
   readonly endTicks?: Ticks | null
   /** Notes up to this much before the start belong to its downbeat. */
   readonly earlyMs: Milliseconds
-  /** How late the events of each address arrive; a channel of null holds for the whole port. */
-  readonly compensations?: readonly (InputAddress & { readonly compensationMs: Milliseconds })[]
+  readonly compensations?: readonly Compensation[]
   /** Moments and positions of a followed clock, in order; none where the piece's own tempo was played to. */
   readonly clockPoints?: readonly ClockPoint[]
+}
+
+/** How late the events of an address arrive; a channel of null holds for the whole port. */
+export interface Compensation extends InputAddress {
+  readonly compensationMs: Milliseconds
 }
 
 export interface ClockPoint {

@@ -18,6 +18,17 @@ export function cableName(portId: string): string | null {
   return portId.startsWith(cablePrefix) ? portId.slice(cablePrefix.length) : null
 }
 
+/** What a stream is called: by its player, or else by its cable or port and channel. */
+export function streamName(
+  project: Pick<Project, 'sources'>,
+  { portId, channel }: { readonly portId: string; readonly channel: number },
+): string {
+  const source = project.sources.find(
+    ({ address }) => address.portId === portId && (address.channel ?? channel) === channel,
+  )
+  return source?.name ?? `${cableName(portId) ?? 'a port'}, channel ${channel}`
+}
+
 const filePrefix = 'file:'
 
 /** The port on which a file plays as a player. */

@@ -13,6 +13,9 @@ export interface TakeJournal {
   finish(take: JournalTake): Promise<void>
 }
 
+/** What could not be stored is tried again this often, until there is room. */
+const retryEveryMs = 1000
+
 /** An event is handed to the journal within this time; writing takes some more, on a busy machine as much again. */
 const journalEveryMs = 80
 
@@ -35,6 +38,10 @@ export class Capture {
   /** Whether what is played outside recording is remembered. */
   isListening = true
   private lastJournalMs = 0
+  /** What could not be stored yet, in order. */
+  private unstored: (() => Promise<void>)[] = []
+  private isRetrying = false
+  private lastRetryMs = 0
   /** When the oldest event came that is not in the journal yet. */
   private oldestWaitingMs: Milliseconds | null = null
   /** The longest an event waited until the journal had it. */
@@ -93,7 +100,8 @@ export class Capture {
       journaledCount: 0,
       sequence: 0,
     }
-    this.guard(this.journal.begin(this.recording.take))
+    const journalled = this.recording.take
+    void this.store(() => this.journal.begin(journalled))
   }
 
   /** A point along the clock that is followed while recording. */
@@ -118,7 +126,7 @@ export class Capture {
     this.writeJournal(nowMs)
     const { take, recorder, clockPoints } = this.recording
     this.recording = null
-    this.guard(this.journal.finish({ ...take, endMs: nowMs }))
+    void this.store(() => this.journal.finish({ ...take, endMs: nowMs }))
     this.tell({ type: 'takeFinished', ...take, endMs: nowMs, clockPoints, events: recorder.slice() })
   }
 
@@ -139,7 +147,9 @@ export class Capture {
       earlyMs: 0,
       passMs: null,
     }
-    this.guard(this.journal.append(projectId, takeSerial, 0, events).then(() => this.journal.finish(take)))
+    void this.store(() =>
+      this.journal.append(projectId, takeSerial, 0, events).then(() => this.journal.finish(take)),
+    )
     this.tell({ type: 'takeFinished', ...take, endMs: take.endMs!, clockPoints: [], events })
   }
 
@@ -149,6 +159,8 @@ export class Capture {
 
   /** To be called often: writes to the journal when it is time. */
   tick(nowMs: Milliseconds): void {
+    if (this.unstored.length > 0 && !this.isRetrying && nowMs - this.lastRetryMs >= retryEveryMs)
+      void this.retry(nowMs)
     if (this.recording && nowMs - this.lastJournalMs >= journalEveryMs) this.writeJournal(nowMs)
   }
 
@@ -161,20 +173,43 @@ export class Capture {
     const { projectId, takeSerial } = recording.take
     const waitingSinceMs = this.oldestWaitingMs ?? nowMs
     this.oldestWaitingMs = null
-    this.guard(
-      this.journal.append(projectId, takeSerial, recording.sequence++, events).then(() => {
-        this.longestWaitMs = Math.max(this.longestWaitMs, this.nowMs() - waitingSinceMs)
-      }),
-    )
+    const sequence = recording.sequence++
+    void this.store(async () => {
+      await this.journal.append(projectId, takeSerial, sequence, events)
+      this.longestWaitMs = Math.max(this.longestWaitMs, this.nowMs() - waitingSinceMs)
+    })
   }
 
-  private guard(work: Promise<void>): void {
-    work.catch((error) =>
-      this.tell({
-        type: 'journalFailed',
-        isFull: error?.name === 'QuotaExceededError',
-        reason: String(error?.message ?? error),
-      }),
-    )
+  /** Stores something; where that fails, it is said, and tried again until it succeeds. */
+  private async store(work: () => Promise<void>): Promise<void> {
+    try {
+      await work()
+    } catch (error) {
+      const { name, message } = error as Partial<Error>
+      if (this.unstored.length === 0)
+        this.tell({
+          type: 'journalFailed',
+          isFull: name === 'QuotaExceededError',
+          reason: String(message ?? error),
+        })
+      this.unstored.push(work)
+    }
+  }
+
+  private async retry(nowMs: Milliseconds): Promise<void> {
+    this.lastRetryMs = nowMs
+    this.isRetrying = true
+    try {
+      while (this.unstored.length > 0) {
+        await this.unstored[0]!()
+        this.unstored.shift()
+      }
+    } catch {
+      // It has been said; the next try comes by itself.
+      return
+    } finally {
+      this.isRetrying = false
+    }
+    this.tell({ type: 'journalCaughtUp' })
   }
 }

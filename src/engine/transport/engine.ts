@@ -91,6 +91,7 @@ export const emptySetup: EngineSetup = {
   clickSynthChannel: 0,
   takeMode: 'fresh',
   isListening: true,
+  compensations: [],
   clockTo: [],
   clockFrom: null,
   cables: [],
@@ -386,7 +387,12 @@ export class Engine {
       nowMs,
     )
     if (passMs !== null && this.setup.takeMode === 'layered')
-      this.layers = new LoopLayers({ anchorMs, passMs, earlyMs }, startTicks, this.tempoMap)
+      this.layers = new LoopLayers(
+        { anchorMs, passMs, earlyMs },
+        startTicks,
+        this.tempoMap,
+        this.setup.compensations,
+      )
     // Keys that are already down when recording begins belong to the take with their full length.
     for (const { event } of this.heldKeys.values()) this.capture.keep(event)
   }

@@ -1,6 +1,6 @@
 import { type LoopedTime, splitPasses } from '@/core/capture/passes'
 import type { TakeEvents } from '@/core/capture/takeEvents'
-import { type RecordedTrack, takeToNotes } from '@/core/capture/takeToNotes'
+import { type Compensation, type RecordedTrack, takeToNotes } from '@/core/capture/takeToNotes'
 import type { Note } from '@/core/event/note'
 import type { Listener } from '@/core/routing/route'
 import type { TempoMap } from '@/core/time/tempoMap'
@@ -18,6 +18,7 @@ export class LoopLayers {
     private readonly loop: LoopedTime,
     private readonly startTicks: Ticks,
     private readonly tempoMap: TempoMap,
+    private readonly compensations: readonly Compensation[],
   ) {}
 
   /**
@@ -34,6 +35,7 @@ export class LoopLayers {
         endMs: pass.anchorMs + this.loop.passMs,
         tempoMap: this.tempoMap,
         earlyMs: this.loop.earlyMs,
+        compensations: this.compensations,
       }
       const ids = firstLayerId + pass.index * idsPerPass
       this.passes.set(pass.index, takeToNotes(pass.events, placement, tracks, ids).tracks)

@@ -10,6 +10,7 @@ import { Tick } from '../controls/Tick'
 import { useLive, useProject, useSession } from '../workspace/sessionContext'
 import { CablesSection } from './CablesSection'
 import { ClockSection } from './ClockSection'
+import { RemarkNote } from './Remark'
 import { SetupsSection } from './SetupsSection'
 
 /** Beside the threads: what is wrong with the wiring and its remedies, who can join, cables, clock, saved set-ups. */
@@ -33,9 +34,7 @@ export function PlayersPanel({
 }
 
 function Remarks({ remarks, onOpen }: { remarks: readonly WiringRemark[]; onOpen: (id: string) => void }) {
-  const session = useSession()
   const accepted = useProject().acceptedRemarks.length
-  const apply = session.store.getState().apply
   if (remarks.length === 0)
     return (
       <p className="mb-2 rounded-md border-l-4 border-verdigris bg-sheet px-3 py-1.5 text-[13px]">
@@ -50,33 +49,10 @@ function Remarks({ remarks, onOpen }: { remarks: readonly WiringRemark[]; onOpen
           key={remark.id}
           className="rounded-md border border-rule border-l-4 border-l-weld bg-sheet px-2.5 py-1.5 text-[13px]"
         >
-          <button
-            type="button"
-            className="text-left"
-            onClick={() => onOpen(remark.trackIds[0] ?? remark.sourceIds[0] ?? '')}
-          >
-            <strong>{remark.head}</strong> {remark.text}
-          </button>
-          <div className="mt-1 flex flex-wrap gap-1.5">
-            {remark.fixes.map(({ label, change }) => (
-              <Button key={label} className="px-2 py-0.5 text-[12px]" onClick={() => apply(label, change)}>
-                {label}
-              </Button>
-            ))}
-            <Button
-              look="quiet"
-              className="px-1.5 py-0.5 text-[12px]"
-              aria-label={`It is meant so: ${remark.head}`}
-              onClick={() =>
-                apply('it is meant so', (before) => ({
-                  ...before,
-                  acceptedRemarks: [...before.acceptedRemarks, remark.id],
-                }))
-              }
-            >
-              meant so
-            </Button>
-          </div>
+          <RemarkNote
+            remark={remark}
+            onOpen={() => onOpen(remark.trackIds[0] ?? remark.sourceIds[0] ?? '')}
+          />
         </li>
       ))}
     </ul>

@@ -42,7 +42,7 @@ export function PlayersView() {
                     project={project}
                     isOpen={opened === source.id}
                     onToggle={() => toggle(source.id)}
-                    hasRemark={remarks.some((remark) => remark.sourceIds.includes(source.id))}
+                    remarks={remarks.filter((remark) => remark.sourceIds.includes(source.id))}
                   />
                 ))}
               </SourceGroup>
@@ -60,7 +60,7 @@ export function PlayersView() {
                   project={project}
                   isOpen={opened === track.id}
                   onToggle={() => toggle(track.id)}
-                  hasRemark={remarks.some((remark) => remark.trackIds.includes(track.id))}
+                  remarks={remarks.filter((remark) => remark.trackIds.includes(track.id))}
                 />
               ))}
             </ul>

@@ -1,15 +1,16 @@
-import { ChevronDown, TriangleAlert } from 'lucide-react'
+import { ChevronDown } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { keyName } from '@/core/event/note'
 import { removeSource } from '@/core/project/commands'
 import { longestName, type Project, type Source } from '@/core/project/schema'
-import { tracksOf } from '@/core/routing/wiring'
+import { tracksOf, type WiringRemark } from '@/core/routing/wiring'
 import { Button } from '../controls/Button'
 import { EditableName } from '../controls/EditableName'
 import { NumberField } from '../controls/NumberField'
 import { threadOf } from '../theme/threads'
 import { useLive, useSession } from '../workspace/sessionContext'
 import { LatencyMeasure } from './LatencyMeasure'
+import { CardRemarks } from './Remark'
 
 /** Somebody who plays: the name, what was played last, and below it what can be set. */
 export function SourceCard({
@@ -17,13 +18,13 @@ export function SourceCard({
   project,
   isOpen,
   onToggle,
-  hasRemark,
+  remarks,
 }: {
   source: Source
   project: Project
   isOpen: boolean
   onToggle: () => void
-  hasRemark: boolean
+  remarks: readonly WiringRemark[]
 }) {
   const session = useSession()
   const thread = threadOf(tracksOf(project, source)[0]?.thread ?? 7)
@@ -48,9 +49,6 @@ export function SourceCard({
             onRename={(name) => change(`rename to “${name}”`, { name })}
           />
         </h3>
-        {hasRemark && (
-          <TriangleAlert size={14} className="mt-1 shrink-0 text-weld" aria-label="Something to see to" />
-        )}
         <span
           className="h-5 min-w-8 text-right font-semibold"
           style={{ color: thread.colour }}
@@ -76,6 +74,7 @@ export function SourceCard({
         {source.compensationMs !== 0 && ` · ${source.compensationMs} ms taken off`}
       </p>
       {source.kind === 'computerKeyboard' && <KeyboardWords />}
+      <CardRemarks remarks={remarks} isOpen={isOpen} />
       {isOpen && (
         <div className="mt-2 space-y-2 border-t border-rule pt-2">
           <label className="flex items-center gap-1.5 text-[12px]">

@@ -1,8 +1,8 @@
-import { ChevronDown, TriangleAlert } from 'lucide-react'
+import { ChevronDown } from 'lucide-react'
 import { changeTrack } from '@/core/project/commands'
 import type { MonitorMode, Project, Route, Track } from '@/core/project/schema'
 import { plainRoute } from '@/core/routing/route'
-import { tracksOf } from '@/core/routing/wiring'
+import { tracksOf, type WiringRemark } from '@/core/routing/wiring'
 import { Button } from '../controls/Button'
 import { Choice } from '../controls/Choice'
 import { EditableName } from '../controls/EditableName'
@@ -12,6 +12,7 @@ import { Tick } from '../controls/Tick'
 import { threadOf } from '../theme/threads'
 import { useLive, useSession } from '../workspace/sessionContext'
 import { usePortsToSend } from './portsToSend'
+import { CardRemarks } from './Remark'
 import { RouteEditor } from './RouteEditor'
 
 const monitorOptions: readonly { value: MonitorMode; text: string }[] = [
@@ -26,13 +27,13 @@ export function TrackCard({
   project,
   isOpen,
   onToggle,
-  hasRemark,
+  remarks,
 }: {
   track: Track
   project: Project
   isOpen: boolean
   onToggle: () => void
-  hasRemark: boolean
+  remarks: readonly WiringRemark[]
 }) {
   const session = useSession()
   const apply = session.store.getState().apply
@@ -67,9 +68,6 @@ export function TrackCard({
             onRename={(name) => change(`rename to “${name}”`, { name })}
           />
         </h3>
-        {hasRemark && (
-          <TriangleAlert size={14} className="shrink-0 text-weld" aria-label="Something to see to" />
-        )}
         <Tick arms isOn={track.isArmed} onChange={(isArmed) => session.setArmed(track.id, isArmed)}>
           armed
         </Tick>
@@ -100,6 +98,7 @@ export function TrackCard({
         />
         <AssignButton track={track} />
       </div>
+      <CardRemarks remarks={remarks} isOpen={isOpen} />
       {isOpen && (
         <div className="mt-2 space-y-2 border-t border-rule pt-2">
           {track.routes.map((route, index) => (

@@ -1,7 +1,7 @@
 import { useRef } from 'react'
 import type { ClickSettings, Project } from '@/core/project/schema'
 import { markBarNumbers, markedBars } from '@/core/project/stretch'
-import { cableName } from '@/core/routing/ports'
+import { streamName } from '@/core/routing/ports'
 import { Button } from '../controls/Button'
 import { Choice } from '../controls/Choice'
 import { NumberField } from '../controls/NumberField'
@@ -264,12 +264,6 @@ function HeardSection() {
   const project = useProject()
   const streams = useLive((state) => state.streams)
   const total = streams.reduce((sum, stream) => sum + stream.noteOns, 0)
-  const nameOf = (portId: string, channel: number) => {
-    const source = project.sources.find(
-      ({ address }) => address.portId === portId && (address.channel ?? channel) === channel,
-    )
-    return source?.name ?? `${cableName(portId) ?? 'a port'}, channel ${channel}`
-  }
   return (
     <Section title="Where every note went" state={`${total} heard`}>
       {streams.length === 0 ? (
@@ -289,7 +283,9 @@ function HeardSection() {
           <tbody>
             {streams.map(({ portId, channel, noteOns, outside }) => (
               <tr key={`${channel} ${portId}`} className="text-right">
-                <td className="max-w-[130px] truncate text-left">{nameOf(portId, channel)}</td>
+                <td className="max-w-[130px] truncate text-left">
+                  {streamName(project, { portId, channel })}
+                </td>
                 <td>{noteOns}</td>
                 <td>{outside}</td>
                 <td>{noteOns - outside}</td>

@@ -1,6 +1,8 @@
 import { Trash2 } from 'lucide-react'
+import type { StreamAccount } from '@/core/capture/takeToNotes'
 import { chooseTakes, deleteTakes, layTakeOver } from '@/core/project/commands'
 import type { Project, TakeInfo } from '@/core/project/schema'
+import { streamName } from '@/core/routing/ports'
 import { Button } from '../controls/Button'
 import { ColumnHeading } from '../controls/Choice'
 import { EditableName } from '../controls/EditableName'
@@ -173,9 +175,44 @@ function TakeAccountLine() {
       {lastTake.inCountIn > 0 && `, ${lastTake.inCountIn} outside the take, kept with it`}
       {lastTake.unrouted > 0 && `, ${lastTake.unrouted} on a channel no armed track hears, kept in the take`}
       {lastTake.endedAtStop > 0 && `; ${lastTake.endedAtStop} ended when recording stopped`}.
+      <StreamAccounts streams={lastTake.streams} />
       <div className="mt-2 flex gap-2">
         <Button onClick={() => goTo('score')}>See the page</Button>
       </div>
     </div>
+  )
+}
+
+/** The same account for each stream. */
+function StreamAccounts({ streams }: { streams: readonly StreamAccount[] }) {
+  const project = useProject()
+  return (
+    <details className="mt-1">
+      <summary className="cursor-pointer text-soft">by player</summary>
+      <table className="w-full text-[12px]">
+        <thead>
+          <tr className="text-right text-soft">
+            <th className="text-left font-normal">player</th>
+            <th className="font-normal">heard</th>
+            <th className="font-normal">on tracks</th>
+            <th className="font-normal">outside</th>
+            <th className="font-normal">no track</th>
+          </tr>
+        </thead>
+        <tbody>
+          {streams.map(({ portId, channel, heard, captured, outside, unrouted }) => (
+            <tr key={`${channel} ${portId}`} className="text-right">
+              <th className="max-w-[150px] truncate text-left font-normal">
+                {streamName(project, { portId, channel })}
+              </th>
+              <td>{heard}</td>
+              <td>{captured}</td>
+              <td>{outside}</td>
+              <td>{unrouted}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </details>
   )
 }

@@ -11,8 +11,8 @@ import { Choice } from '../controls/Choice'
 import { useProject, useSession, useView } from '../workspace/sessionContext'
 import { goTo, selectNotes, selectTrack } from '../workspace/viewStore'
 import { CurveLane } from './CurveLane'
+import { EventList } from './EventList'
 import { Lanes } from './Lanes'
-import { NoteList } from './NoteList'
 import { originWords } from './originWords'
 import { PianoRoll } from './PianoRoll'
 import { SnappingChoice } from './SnappingChoice'
@@ -190,7 +190,7 @@ export function TracksView() {
       </div>
       <div className="min-h-0 flex-1" data-testid="roll">
         {isList ? (
-          <NoteList track={track} />
+          <EventList track={track} />
         ) : (
           <PianoRoll
             track={track}

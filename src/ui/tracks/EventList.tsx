@@ -1,0 +1,90 @@
+import { useMemo, useState } from 'react'
+import { curveTitle } from '@/core/editing/curves'
+import { type ControllerEvent, keyName, type Note } from '@/core/event/note'
+import { soundingControllers, soundingNotes } from '@/core/project/create'
+import type { Track } from '@/core/project/schema'
+import { MeterMap } from '@/core/time/meterMap'
+import { TICKS_PER_QUARTER, type Ticks } from '@/core/time/units'
+import { useProject, useView } from '../workspace/sessionContext'
+import { selectNotes } from '../workspace/viewStore'
+import { originWords } from './originWords'
+
+const rowHeight = 24
+
+/** One row: a note or a point of a curve. */
+type Row =
+  | { readonly tick: Ticks; readonly note: Note; readonly point?: undefined }
+  | { readonly tick: Ticks; readonly point: ControllerEvent; readonly note?: undefined }
+
+/** Notes and curve points in the order they come in; a pedal before the note it comes with. */
+function rowsOf(track: Track): Row[] {
+  const points = soundingControllers(track).map((point): Row => ({ tick: point.tick, point }))
+  const notes = soundingNotes(track).map((note): Row => ({ tick: note.onsetTicks, note }))
+  return points.length === 0 ? notes : [...points, ...notes].sort((a, b) => a.tick - b.tick)
+}
+
+/** The notes and curves of a track as rows: the same content as the drawing, for reading and for screen readers. */
+export function EventList({ track }: { track: Track }) {
+  const project = useProject()
+  const selected = useView((state) => state.noteIds)
+  const [scrollTop, setScrollTop] = useState(0)
+  const rows = useMemo(() => rowsOf(track), [track])
+  const meterMap = new MeterMap(project.meters)
+  const first = Math.max(0, Math.floor(scrollTop / rowHeight) - 5)
+  const shown = rows.slice(first, first + 40)
+  return (
+    <section
+      className="h-full overflow-y-auto bg-sheet"
+      aria-label={`List of notes of ${track.name}`}
+      tabIndex={0}
+      onScroll={(event) => setScrollTop(event.currentTarget.scrollTop)}
+    >
+      <table className="w-full text-[13px]" aria-rowcount={rows.length + 1}>
+        <thead className="sticky top-0 bg-desk text-left text-soft">
+          <tr>
+            {['Position', 'What', 'Length', 'Velocity or value', 'Channel', 'From'].map((title) => (
+              <th key={title} className="px-3 py-0.5 font-semibold">
+                {title}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {first > 0 && <tr style={{ height: first * rowHeight }} aria-hidden />}
+          {shown.map(({ tick, note, point }, index) => {
+            const { bar, beat, ticks } = meterMap.position(tick)
+            const position = `${bar} · ${beat} · ${String(Math.floor(ticks / 100.8)).padStart(2, '0')}`
+            return (
+              <tr
+                key={note ? note.id : `${point.kind} ${point.number} ${tick} ${first + index}`}
+                aria-rowindex={first + index + 2}
+                style={{ height: rowHeight }}
+                className={note && selected.has(note.id) ? 'bg-[#e3e6ef]' : 'border-b border-[#efe9da]'}
+              >
+                <td className="px-3">
+                  {note ? (
+                    <button type="button" className="font-semibold" onClick={() => selectNotes([note.id])}>
+                      {position}
+                    </button>
+                  ) : (
+                    position
+                  )}
+                </td>
+                <td className="px-3">{note ? keyName(note.key) : curveTitle(point)}</td>
+                <td className="px-3">
+                  {note && `${(note.durationTicks / TICKS_PER_QUARTER).toFixed(2)} quarters`}
+                </td>
+                <td className="px-3">{note ? note.velocity : point.value}</td>
+                <td className="px-3">{note ? note.channel : point.channel}</td>
+                <td className="px-3 text-soft">{note && originWords(note, project)}</td>
+              </tr>
+            )
+          })}
+          {first + shown.length < rows.length && (
+            <tr style={{ height: (rows.length - first - shown.length) * rowHeight }} aria-hidden />
+          )}
+        </tbody>
+      </table>
+    </section>
+  )
+}
