@@ -33,7 +33,7 @@ test('another tab plays over a cable: each channel takes a seat and is recorded 
   await expect(page.getByTestId('position')).toHaveText(/^3 · /, { timeout: 20_000 })
   await page.getByRole('button', { name: 'Stop', exact: true }).click()
   // Whatever was sent before the first bar line is kept outside the take; nothing is missing.
-  const words = await page.getByTestId('take-account').innerText()
+  const words = (await page.getByTestId('take-account').textContent())!
   const [heard, captured, outside = 0] = words.match(/\d+(?= notes heard| on tracks| outside)/g)!.map(Number)
   expect(heard).toBeGreaterThan(20)
   expect(captured! + outside).toBe(heard)

@@ -97,7 +97,9 @@ test('what keeps a track silent is named link by link, and can be meant so', asy
   ).toBeVisible()
   await page.getByRole('button', { name: /^Undo: it is meant so/ }).click()
   // Said where it happens too, with the same remedy: on the player's card and on the track's.
-  const card = page.locator('[data-track]').filter({ has: page.getByRole('heading', { name: 'Orla’s flute' }) })
+  const card = page
+    .locator('[data-track]')
+    .filter({ has: page.getByRole('heading', { name: 'Orla’s flute' }) })
   await expect(card).toContainText('Orla’s flute is silent.')
   await card.getByRole('button', { name: 'Hear Orla’s flute' }).click()
   await expect(remarks(page)).toHaveCount(0)

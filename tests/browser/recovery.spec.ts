@@ -83,7 +83,7 @@ test('full storage while recording is said, and all of it is stored when there i
   await saved(page)
   await page.reload()
   await goTo(page, 'Record')
-  const events = await page.getByText(/events as played/).innerText()
+  const events = (await page.getByText(/events as played/).textContent())!
   await page.getByRole('button', { name: 'as played' }).click()
   await expect(page.getByText(/events as played/)).toHaveText(events.replace('on 6 tracks', 'on 12 tracks'))
 })

@@ -132,13 +132,13 @@ test('snapping is a view: on the grid, and back as played', async ({ page }) => 
     .getByRole('region', { name: /^List of notes/ })
     .getByRole('row')
     .nth(2)
-  const played = await second.innerText()
+  const played = await second.textContent()
   await page.getByRole('button', { name: 'As played' }).click()
   await page.getByRole('checkbox', { name: 'show what was played on a grid' }).check()
   await expect(second).toContainText('1 · 2 · 00')
   await page.getByRole('checkbox', { name: 'show what was played on a grid' }).uncheck()
   await page.keyboard.press('Escape')
-  expect(await second.innerText()).toBe(played)
+  expect(await second.textContent()).toBe(played)
 })
 
 test('a curve can be drawn and taken out with undo', async ({ page }) => {

@@ -61,7 +61,23 @@ function StretchSection() {
           max={9999}
           onChange={(last) => mark(Math.min(last, bars?.first ?? 1), last)}
         />
-        {bars ? (
+        <Button className="px-2 py-0.5 text-[12px]" disabled={bars !== null} onClick={() => mark(1, 4)}>
+          {bars ? 'marked' : 'Mark it'}
+        </Button>
+      </div>
+      <div className="flex items-center justify-between gap-2">
+        <Tick
+          isOn={recording.isLooping}
+          isDisabled={!bars}
+          onChange={(isLooping) =>
+            change(isLooping ? 'loop the stretch' : 'end the loop', {
+              recording: { ...recording, isLooping },
+            })
+          }
+        >
+          loop it: each pass is a take
+        </Tick>
+        {bars && (
           <Button
             look="quiet"
             className="px-1.5 py-0.5 text-[12px]"
@@ -71,27 +87,14 @@ function StretchSection() {
           >
             no stretch
           </Button>
-        ) : (
-          <Button className="px-2 py-0.5 text-[12px]" onClick={() => mark(1, 4)}>
-            Mark it
-          </Button>
         )}
       </div>
-      <Tick
-        isOn={recording.isLooping}
-        isDisabled={!bars}
-        onChange={(isLooping) =>
-          change(isLooping ? 'loop the stretch' : 'end the loop', { recording: { ...recording, isLooping } })
-        }
-      >
-        loop it: each pass is a take
-      </Tick>
       <Choice
-        label="takes on a track are"
+        label="takes are"
         value={recording.takeMode}
         options={[
-          { value: 'fresh' as const, text: 'fresh: the last one sounds' },
-          { value: 'layered' as const, text: 'layered: all sound' },
+          { value: 'fresh' as const, text: 'fresh, last sounds' },
+          { value: 'layered' as const, text: 'layered, all sound' },
         ]}
         onChange={(takeMode) => change(`${takeMode} takes`, { recording: { ...recording, takeMode } })}
       />

@@ -193,16 +193,23 @@ function StreamAccounts({ streams }: { streams: readonly StreamAccount[] }) {
         <thead>
           <tr className="text-right text-soft">
             <th className="text-left font-normal">player</th>
-            <th className="font-normal">heard</th>
-            <th className="font-normal">on tracks</th>
-            <th className="font-normal">outside</th>
-            <th className="font-normal">no track</th>
+            <th className="pl-2 font-normal whitespace-nowrap">heard</th>
+            <th className="pl-2 font-normal">tracks</th>
+            <th className="pl-2 font-normal" title="In the count-in or after the stretch: kept in the take">
+              outside
+            </th>
+            <th
+              className="pl-2 font-normal"
+              title="On a channel or key that no armed track hears: kept in the take"
+            >
+              nowhere
+            </th>
           </tr>
         </thead>
         <tbody>
           {streams.map(({ portId, channel, heard, captured, outside, unrouted }) => (
             <tr key={`${channel} ${portId}`} className="text-right">
-              <th className="max-w-[150px] truncate text-left font-normal">
+              <th className="max-w-[100px] truncate text-left font-normal">
                 {streamName(project, { portId, channel })}
               </th>
               <td>{heard}</td>

@@ -18,8 +18,8 @@ import { useProject, useSession } from '../workspace/sessionContext'
 import { canvasFont, drawBars, paperColours, prepareCanvas } from './canvas'
 import { type TimeView, ticksAtX, xOf } from './timeView'
 
-/** As wide as the roll's column of keys and a bit over: the curve lies under its notes. */
-const headingWidth = 62
+/** As wide as the roll's column of keys: the curve lies under its notes. */
+const keysWidth = 62
 
 /** Curves that can be begun where there is none yet. */
 const usual: readonly CurveName[] = [
@@ -123,8 +123,8 @@ export const CurveLane = memo(function CurveLane({ track, view }: { track: Track
   }
 
   return (
-    <div className="flex h-[84px] shrink-0 border-t border-rule">
-      <div style={{ width: headingWidth }} className="flex shrink-0 flex-col justify-center bg-desk px-1">
+    <section aria-label="Curve" className="flex h-[98px] shrink-0 flex-col border-t border-rule">
+      <div className="flex shrink-0 items-center gap-3 bg-desk px-2 py-0.5 text-[12px] text-soft">
         <Choice
           label="Curve"
           isLabelHidden
@@ -133,13 +133,15 @@ export const CurveLane = memo(function CurveLane({ track, view }: { track: Track
           options={choices.map((each) => ({ value: idOf(each), text: curveTitle(each) }))}
           onChange={setChosen}
         />
-        <span className="text-[11px] text-soft" data-testid="curve-count">
+        <span data-testid="curve-count">
           {events.length} {events.length === 1 ? 'event' : 'events'}
         </span>
+        <span className="ml-auto">drag draws, with Alt it takes out</span>
       </div>
       <div
         ref={host}
-        className="relative min-w-0 flex-1 cursor-crosshair touch-none"
+        style={{ marginLeft: keysWidth }}
+        className="relative min-h-0 flex-1 cursor-crosshair touch-none"
         role="img"
         aria-label={`Curve of ${curveTitle(name)} of ${track.name}: ${events.length} events. Drag draws, with Alt it takes out.`}
         onPointerDown={(event) => {
@@ -155,6 +157,6 @@ export const CurveLane = memo(function CurveLane({ track, view }: { track: Track
       >
         <canvas ref={canvas} className="absolute top-0 left-0" aria-hidden />
       </div>
-    </div>
+    </section>
   )
 })

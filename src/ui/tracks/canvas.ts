@@ -61,7 +61,7 @@ export function drawBars(
       context.lineTo(x, height)
       context.stroke()
       context.fillStyle = paperColours.soft
-      context.fillText(String(measure.index + 1), x + 4, rulerHeight / 2)
+      if (rulerHeight > 0) context.fillText(String(measure.index + 1), x + 4, rulerHeight / 2)
     }
     const beats = measure.numerator
     const beatPixels = barPixels / beats
