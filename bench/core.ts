@@ -68,7 +68,7 @@ async function renderedOnsets(): Promise<Figure> {
     },
     toWindow: () => undefined,
     toPorts: () => undefined,
-    journal: { begin: async () => undefined, append: async () => undefined, finish: async () => undefined },
+    journal: { begin: async () => undefined, append: async () => nowMs, finish: async () => undefined },
   })
   engine.receive({ type: 'clock', sample: { contextSeconds: 0, epochMs: 1_000_000 } })
   engine.receive({

@@ -267,6 +267,9 @@ export async function sentClock(): Promise<Figure[]> {
       }))
       await wait(500)
       await session.playOn()
+      // The instruments are fetched and unpacked in the first seconds, on the cores that the engine needs too.
+      await wait(4000)
+      ;(globalThis as unknown as { stamps: unknown[] }).stamps.length = 0
       const until = performance.now() + 20_000
       while (performance.now() < until) {
         // A page at work: 20 ms at a time.

@@ -3,6 +3,9 @@ import type { SourceEvent } from '../protocol'
 /** Events that come faster than this one after the other are a burst. */
 const burstGapMs = 4
 
+/** More than this in one message would keep the engine from everything else for too long. */
+const mostTogether = 200
+
 /**
  * Forwards what sources send: a single event at once; in a burst, as after the page was busy, all that have already arrived
  * together, so that the engine's queue never fills with thousands of small messages. The order stays.
@@ -32,7 +35,8 @@ export class InputForwarder {
   private flush(): void {
     const events = this.waiting
     this.waiting = []
-    if (events.length > 0) this.send(events)
+    for (let first = 0; first < events.length; first += mostTogether)
+      this.send(events.slice(first, first + mostTogether))
   }
 
   close(): void {

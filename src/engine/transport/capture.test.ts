@@ -17,6 +17,7 @@ function onAFullDisk() {
       append: async (_project, _take, sequence, events) => {
         await guard()
         stored.set(sequence, events)
+        return 0
       },
       finish: async (take) => {
         await guard()

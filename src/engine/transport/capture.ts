@@ -9,7 +9,8 @@ import type { FromEngine, SourceEvent, StreamCount } from '../protocol'
 /** Where takes are kept as they are played. */
 export interface TakeJournal {
   begin(take: JournalTake): Promise<void>
-  append(projectId: string, takeSerial: number, sequence: number, events: TakeEvents): Promise<void>
+  /** @returns the moment it was stored */
+  append(projectId: string, takeSerial: number, sequence: number, events: TakeEvents): Promise<Milliseconds>
   finish(take: JournalTake): Promise<void>
 }
 
@@ -17,7 +18,7 @@ export interface TakeJournal {
 const retryEveryMs = 1000
 
 /** An event is handed to the journal within this time; writing takes some more, on a busy machine as much again. */
-const journalEveryMs = 80
+const journalEveryMs = 60
 
 interface Recording {
   readonly take: JournalTake
@@ -175,8 +176,8 @@ export class Capture {
     this.oldestWaitingMs = null
     const sequence = recording.sequence++
     void this.store(async () => {
-      await this.journal.append(projectId, takeSerial, sequence, events)
-      this.longestWaitMs = Math.max(this.longestWaitMs, this.nowMs() - waitingSinceMs)
+      const storedMs = await this.journal.append(projectId, takeSerial, sequence, events)
+      this.longestWaitMs = Math.max(this.longestWaitMs, storedMs - waitingSinceMs)
     })
   }
 

@@ -223,6 +223,8 @@ export class Engine {
       this.flushCommands()
       this.noteDelays()
     }
+    // In a flood no tick comes through for a while: the journal is not to wait for one.
+    this.capture.tick(this.world.nowMs())
   }
 
   private noteDelays(): void {

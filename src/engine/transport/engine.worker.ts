@@ -1,7 +1,8 @@
+import { wrap } from 'comlink'
 import { cableName, cablePortId } from '@/core/routing/ports'
 import { type CableEvent, CableReader, CableWriter } from '../cables/cable'
 import { epochNowMs } from '../clock'
-import { journal } from '../journal/journal'
+import type { JournalApi } from '../journal/journal.worker'
 import type { FromEngine, ToEngine } from '../protocol'
 import { Engine } from './engine'
 import type { PortMessage } from './portSender'
@@ -14,7 +15,15 @@ let synthPort: MessagePort | null = null
 const readers = new Map<string, CableReader>()
 const writers = new Map<string, CableWriter>()
 
-const toWindow = (message: FromEngine) => self.postMessage(message)
+const journal = wrap<JournalApi>(
+  new Worker(new URL('../journal/journal.worker.ts', import.meta.url), { type: 'module' }),
+)
+
+/** A finished take is told of when the journal has it, so that nobody reads it there too early. */
+function toWindow(message: FromEngine): void {
+  if (message.type !== 'takeFinished') self.postMessage(message)
+  else void journal.settled().then(() => self.postMessage(message))
+}
 
 const engine = new Engine({
   nowMs: epochNowMs,

@@ -39,6 +39,7 @@ export function engineWorkshop(tracks: readonly Partial<EngineTrack>[], setup: P
       append: async (_project, _take, _sequence, events) => {
         journaled.push(events)
         journalTimes.push(nowMs)
+        return nowMs
       },
       finish: async () => undefined,
     },

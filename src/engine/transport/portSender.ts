@@ -13,7 +13,7 @@ interface Waiting extends PortMessage {
 }
 
 /** Messages are handed to their port this much before they are due, with their moment: the port keeps the time. */
-const handOverMs: Milliseconds = 60
+const handOverMs: Milliseconds = 140
 
 /**
  * Sends to ports and cables. Messages wait here until shortly before they are due, so that they can still be taken back; a
