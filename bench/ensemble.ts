@@ -1,6 +1,6 @@
 import { TakeRecorder } from '../src/core/capture/takeEvents'
 import { takeToNotes } from '../src/core/capture/takeToNotes'
-import { chance } from '../src/core/effects/noteEffect'
+import { chance } from '../src/core/effects/chance'
 import { writeProjectFile } from '../src/core/formats/projectFile'
 import { ClockFollower, clockStatus } from '../src/core/midi/clock'
 import { addTakes } from '../src/core/project/commands'
@@ -333,6 +333,7 @@ function longTakeFile(): Uint8Array {
     earlyMs: 60,
     loop: null,
     clockPoints: [],
+    chains: [],
   }
   const placement = {
     takeSerial,

@@ -1,15 +1,11 @@
 import type { TakeEvents } from '@/core/capture/takeEvents'
 import type { ClockPoint, Compensation } from '@/core/capture/takeToNotes'
+import type { EffectSlot } from '@/core/effects/catalogue'
+import type { ChainChange } from '@/core/effects/chain'
 import type { ControllerEvent } from '@/core/event/note'
 import type { NoteColumns } from '@/core/event/noteColumns'
-import type {
-  ClickSettings,
-  EffectSlot,
-  InputAddress,
-  MonitorMode,
-  Route,
-  Stretch,
-} from '@/core/project/schema'
+import type { Generator } from '@/core/generators/generator'
+import type { ClickSettings, InputAddress, MonitorMode, Route, Stretch } from '@/core/project/schema'
 import type { MeterChange } from '@/core/time/meterMap'
 import type { TempoChange } from '@/core/time/tempoMap'
 import type { Milliseconds, Ticks } from '@/core/time/units'
@@ -34,6 +30,13 @@ export interface EngineTrack {
   /** Neither muted nor silenced by another track's solo. */
   readonly isAudible: boolean
   readonly effects: readonly EffectSlot[]
+  /** How the effects were changed while they played. */
+  readonly effectChanges: readonly ChainChange[]
+}
+
+/** The effects between a source and the tracks. */
+export interface EngineSourceChain extends InputAddress {
+  readonly slots: readonly EffectSlot[]
 }
 
 export interface EngineSetup {
@@ -47,6 +50,7 @@ export interface EngineSetup {
   readonly isListening: boolean
   /** How late the events of each address arrive. */
   readonly compensations: readonly Compensation[]
+  readonly sourceChains: readonly EngineSourceChain[]
   /** Ports and cables that get the clock. */
   readonly clockTo: readonly string[]
   /** The port or cable whose clock is followed. */
@@ -68,6 +72,8 @@ export type ToEngine =
   | { readonly type: 'connectSynth'; readonly port: MessagePort }
   | { readonly type: 'clock'; readonly sample: ClockSample }
   | { readonly type: 'setup'; readonly setup: EngineSetup }
+  /** All generators, whenever one has changed. */
+  | { readonly type: 'generators'; readonly generators: readonly Generator[] }
   | {
       readonly type: 'trackContent'
       readonly trackId: string

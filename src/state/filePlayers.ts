@@ -62,6 +62,7 @@ export function createFilePlayers(store: ProjectStore) {
                 portName: title,
                 group: parts.length > 1 ? title : '',
                 compensationMs: 0,
+                effects: [],
               },
               part.instrument,
             ),

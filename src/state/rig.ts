@@ -1,21 +1,27 @@
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
+import { z } from 'zod'
 import { createStore } from 'zustand/vanilla'
+import { chainSchema, type EffectSlot } from '@/core/effects/catalogue'
 import { longestName } from '@/core/project/schema'
 import { readTemplate, type Template } from '@/core/project/template'
 
-/** What belongs to the place where one works, not to one project: cables and templates. */
+/** What belongs to the place where one works, not to one project: cables, templates, chains of effects. */
 interface RigSchema extends DBSchema {
   cables: { key: string; value: { name: string } }
   templates: { key: string; value: { id: string; template: unknown } }
+  chains: { key: string; value: { name: string; slots: unknown } }
 }
 
 let database: Promise<IDBPDatabase<RigSchema>> | undefined
 
 function open(): Promise<IDBPDatabase<RigSchema>> {
-  database ??= openDB<RigSchema>('unbroken-voice-rig', 1, {
-    upgrade(db) {
-      db.createObjectStore('cables', { keyPath: 'name' })
-      db.createObjectStore('templates', { keyPath: 'id' })
+  database ??= openDB<RigSchema>('unbroken-voice-rig', 2, {
+    upgrade(db, oldVersion) {
+      if (oldVersion < 1) {
+        db.createObjectStore('cables', { keyPath: 'name' })
+        db.createObjectStore('templates', { keyPath: 'id' })
+      }
+      db.createObjectStore('chains', { keyPath: 'name' })
     },
     terminated() {
       database = undefined
@@ -86,4 +92,29 @@ export async function saveTemplate(template: Template): Promise<void> {
 
 export async function deleteTemplate(id: string): Promise<void> {
   await (await open()).delete('templates', id)
+}
+
+export interface ChainPreset {
+  readonly name: string
+  readonly slots: readonly EffectSlot[]
+}
+
+const chainPresetSchema = z.object({ name: z.string().min(1).max(longestName), slots: chainSchema })
+
+/** Chains kept under a name, by name; one that cannot be read is left out of the list and stays in storage. */
+export async function listChainPresets(): Promise<ChainPreset[]> {
+  const stored = await (await open()).getAll('chains')
+  return stored.flatMap((preset) => {
+    const read = chainPresetSchema.safeParse(preset)
+    if (!read.success) console.error(read.error)
+    return read.success ? [read.data] : []
+  })
+}
+
+export async function saveChainPreset(preset: ChainPreset): Promise<void> {
+  await (await open()).put('chains', preset)
+}
+
+export async function deleteChainPreset(name: string): Promise<void> {
+  await (await open()).delete('chains', name)
 }

@@ -4,6 +4,7 @@ import type { TakeAccount } from '@/core/capture/takeToNotes'
 import { columnBuffers, packNotes } from '@/core/event/noteColumns'
 import { changeTrack } from '@/core/project/commands'
 import { projectEndTicks, soundingControllers, soundingNotes } from '@/core/project/create'
+import { playingEndTicks } from '@/core/project/printing'
 import type { InputAddress, Project, Stretch, Track } from '@/core/project/schema'
 import { feedbackRing, ringInWords } from '@/core/routing/feedback'
 import { cableName } from '@/core/routing/ports'
@@ -30,6 +31,7 @@ import { type Place, Timeline } from '@/engine/transport/timeline'
 import { assetsOf } from './assets'
 import { startAutosave } from './autosave'
 import { createBacking } from './backing'
+import { createChainLog } from './chainLog'
 import { startEngraving } from './engraving'
 import { createFilePlayers } from './filePlayers'
 import { holdProject } from './projectLock'
@@ -40,12 +42,14 @@ import { createSources } from './sources'
 import {
   compensationsOf,
   dismissRecording,
+  type FinishedRecording,
   finishRecording,
   interruptedRecordings,
   recoverRecording,
   reserveTakeSerial,
   restoreTake,
 } from './takes'
+import { throwForStart } from './throws'
 
 /** What is happening right now: nothing of it is stored. */
 export interface LiveState {
@@ -198,6 +202,7 @@ export async function openSession(initial: Project, isStored: boolean) {
 
   // ── the engine's picture of the project ──
 
+  let pushedGenerators: Project['generators'] | null = null
   const pushedContent = new Map<string, readonly unknown[]>()
   function pushProject(project: Project): void {
     const hasSolo = project.tracks.some((track) => track.isSolo)
@@ -213,6 +218,7 @@ export async function openSession(initial: Project, isStored: boolean) {
       isArmed: track.isArmed,
       isAudible: !track.isMuted && (!hasSolo || track.isSolo),
       effects: track.effects,
+      effectChanges: track.effectChanges,
     }))
     tellEngine({
       type: 'setup',
@@ -226,11 +232,18 @@ export async function openSession(initial: Project, isStored: boolean) {
         takeMode: project.recording.takeMode,
         isListening: project.isListening,
         compensations: compensationsOf(project),
+        sourceChains: project.sources
+          .filter((source) => source.effects.length > 0)
+          .map(({ address, effects }) => ({ ...address, slots: effects })),
         clockTo: project.clock.sendTo,
         clockFrom: project.clock.follow,
         cables: cablesRead(project),
       },
     })
+    if (pushedGenerators !== project.generators) {
+      pushedGenerators = project.generators
+      tellEngine({ type: 'generators', generators: project.generators })
+    }
     for (const track of project.tracks) {
       const notes = soundingNotes(track)
       const known = pushedContent.get(track.id)
@@ -272,6 +285,8 @@ export async function openSession(initial: Project, isStored: boolean) {
     midi: (midi) => live.setState({ midi }),
     keyboard: (keyboard) => live.setState({ keyboard }),
   })
+
+  const chainLog = createChainLog(store, () => positionTicks())
 
   // ── what the engine tells ──
 
@@ -335,9 +350,9 @@ export async function openSession(initial: Project, isStored: boolean) {
     )
   }
 
-  function onTakeFinished(message: Parameters<typeof finishRecording>[1]): void {
+  function onTakeFinished(message: Omit<FinishedRecording, 'chains' | 'afterwards'>): void {
     liveNotes = []
-    const finished = finishRecording(store, message)
+    const finished = finishRecording(store, { ...message, ...chainLog.finish() })
     if (!finished) {
       notify('Nothing was played, so no take was kept.')
       return
@@ -388,8 +403,16 @@ export async function openSession(initial: Project, isStored: boolean) {
     return isLooping ? stretch : null
   }
 
+  /** Chance that is not kept is thrown anew at every start; that is no step of history. */
+  function throwDice(): void {
+    const { project, isReadOnly } = store.getState()
+    const thrown = throwForStart(project)
+    if (thrown !== project && !isReadOnly) store.setState({ project: thrown })
+  }
+
   async function play(fromTicks: Ticks, untilTicks: Ticks | null, loop = loopStretch()): Promise<void> {
     await startAudio()
+    throwDice()
     const isInLoop = loop !== null && fromTicks < loop.endTicks
     tellEngine({
       type: 'play',
@@ -403,10 +426,10 @@ export async function openSession(initial: Project, isStored: boolean) {
   function playOn(): Promise<void> {
     const { transport } = live.getState()
     const loop = loopStretch()
-    const endTicks = projectEndTicks(store.getState().project)
+    const endTicks = playingEndTicks(store.getState().project)
     const here = transport.state === 'stopped' ? transport.ticks : 0
     if (loop) return play(here < loop.endTicks ? here : loop.startTicks, endTicks, loop)
-    return play(here < endTicks ? here : 0, endTicks)
+    return play(endTicks === null || here < endTicks ? here : 0, endTicks)
   }
 
   async function record(): Promise<void> {
@@ -418,7 +441,9 @@ export async function openSession(initial: Project, isStored: boolean) {
     const marked = stretch && fromTicks < stretch.endTicks ? stretch : null
     const startTicks = marked ? marked.startTicks : fromTicks
     await startAudio()
+    throwDice()
     const takeSerial = reserveTakeSerial(store)
+    chainLog.begin()
     await autosave.flush()
     tellEngine({
       type: 'record',
@@ -470,7 +495,7 @@ export async function openSession(initial: Project, isStored: boolean) {
   function seek(ticks: Ticks): void {
     const { transport } = live.getState()
     if (transport.state === 'recording') return
-    if (transport.state === 'playing') void play(ticks, projectEndTicks(store.getState().project))
+    if (transport.state === 'playing') void play(ticks, playingEndTicks(store.getState().project))
     else live.setState({ transport: { state: 'stopped', ticks } })
   }
 
@@ -550,7 +575,8 @@ export async function openSession(initial: Project, isStored: boolean) {
     cables,
     files,
     backing,
-    restoreTake: (takeSerial: number) => restoreTake(store, takeSerial),
+    restoreTake: (takeSerial: number, which: 'played' | 'result' = 'played') =>
+      restoreTake(store, takeSerial, which),
     seatEveryone: (isSeatingEveryone: boolean) => live.setState({ isSeatingEveryone }),
     /** Strokes of the click, to play along with; a stand-in plays along by itself. */
     clickAt(timesMs: readonly Milliseconds[], address: InputAddress) {
@@ -601,6 +627,7 @@ export async function openSession(initial: Project, isStored: boolean) {
       tellEngine({ type: 'stop' })
       unsubscribe()
       engraving.stop()
+      chainLog.close()
       sources.close()
       backing.close()
       cables.close()

@@ -142,6 +142,7 @@ export function createSources(tell: SourceListeners) {
       portName,
       group: '',
       compensationMs: 0,
+      effects: [],
     }
     store
       .getState()

@@ -3,12 +3,14 @@ import type { TakeEvents } from '@/core/capture/takeEvents'
 import {
   type ClockPoint,
   type Compensation,
+  type SourceChain,
   sumAccounts,
   type TakeAccount,
   takeToNotes,
 } from '@/core/capture/takeToNotes'
-import { addTakes, type RecordedTake, restoreAsPlayed } from '@/core/project/commands'
+import { addTakes, keepBeside, type RecordedTake, restoreAsPlayed } from '@/core/project/commands'
 import type { Project, TakeInfo } from '@/core/project/schema'
+import { MeterMap } from '@/core/time/meterMap'
 import { TempoMap } from '@/core/time/tempoMap'
 import type { Milliseconds } from '@/core/time/units'
 import { type JournaledTake, journal } from '@/engine/journal/journal'
@@ -19,6 +21,10 @@ export interface FinishedRecording extends JournaledTake {
   readonly endMs: Milliseconds
   readonly events: TakeEvents
   readonly clockPoints: readonly ClockPoint[]
+  /** The effects that sources played through. */
+  readonly chains: readonly SourceChain[]
+  /** What else the recording changes in the project, in the same step. */
+  readonly afterwards: (project: Project) => Project
 }
 
 export interface FinishedTake {
@@ -54,6 +60,9 @@ export function finishRecording(store: ProjectStore, recording: FinishedRecordin
   const serials = passes.map((_, index) => (index === 0 ? recording.takeSerial : nextSerial++))
   const takes: RecordedTake[] = []
   const accounts: TakeAccount[] = []
+  /** What was played before the effects, to be kept beside their result. */
+  const asPlayed: RecordedTake[] = []
+  const { keeps } = project.recording
   for (const [index, pass] of passes.entries()) {
     const take: TakeInfo = {
       ...takeInfo(project, recording),
@@ -65,21 +74,32 @@ export function finishRecording(store: ProjectStore, recording: FinishedRecordin
       eventCount: pass.events.count,
       loop: isLoop ? { firstSerial: recording.takeSerial, pass: pass.index + 1 } : null,
     }
+    const placement = {
+      ...placementOf(take, project.meters),
+      endMs: pass.endMs,
+      endTicks: recording.endTicks,
+    }
+    const listeners = take.listeners.map(({ trackId, routes }) => ({ id: trackId, routes }))
+    const withEffects = keeps !== 'played'
     const notes = takeToNotes(
       pass.events,
-      { ...placementOf(take), endMs: pass.endMs, endTicks: recording.endTicks },
-      take.listeners.map(({ trackId, routes }) => ({ id: trackId, routes })),
+      withEffects ? placement : { ...placement, chains: [] },
+      listeners,
       nextSerial,
     )
     nextSerial = notes.nextNoteId
     takes.push({ take, tracks: notes.tracks })
     accounts.push(notes.account)
+    if (keeps !== 'both' || take.chains.length === 0) continue
+    const played = takeToNotes(pass.events, { ...placement, chains: [] }, listeners, nextSerial)
+    nextSerial = played.nextNoteId
+    asPlayed.push({ take, tracks: played.tracks })
   }
   const { takeMode } = project.recording
   store
     .getState()
     .apply(`record ${isLoop ? `${passes.length} passes` : name}`, (before) =>
-      addTakes(before, takes, nextSerial, takeMode),
+      keepBeside(recording.afterwards(addTakes(before, takes, nextSerial, takeMode)), asPlayed),
     )
   if (isLoop)
     void journal.putPasses(
@@ -107,6 +127,11 @@ function takeInfo(project: Project, recording: FinishedRecording) {
     compensations: compensationsOf(project),
     earlyMs: recording.earlyMs,
     clockPoints: [...recording.clockPoints],
+    chains: recording.chains.map(({ slots, changes, ...address }) => ({
+      ...address,
+      slots: [...slots],
+      changes: changes.map((change) => ({ tick: change.tick, slots: [...change.slots] })),
+    })),
   }
 }
 
@@ -126,8 +151,8 @@ function lengthMs(
   return tempoMap.msAt(endTicks) - tempoMap.msAt(startTicks)
 }
 
-function placementOf(take: TakeInfo) {
-  const { serial, startTicks, anchorMs, durationMs, earlyMs, compensations, clockPoints } = take
+function placementOf(take: TakeInfo, meters: Project['meters']) {
+  const { serial, startTicks, anchorMs, durationMs, earlyMs, compensations, clockPoints, chains } = take
   return {
     takeSerial: serial,
     startTicks,
@@ -137,6 +162,8 @@ function placementOf(take: TakeInfo) {
     earlyMs,
     compensations,
     clockPoints,
+    chains,
+    meterMap: new MeterMap(meters),
   }
 }
 
@@ -164,7 +191,7 @@ export async function recoverRecording(
   const events = await journal.eventsOf(projectId, takeSerial)
   const endMs = events.count > 0 ? events.timesMs[events.count - 1]! : take.anchorMs
   await journal.finish({ ...take, endMs })
-  return { ...take, endMs, events, clockPoints: [] }
+  return { ...take, endMs, events, clockPoints: [], chains: [], afterwards: (project) => project }
 }
 
 export async function dismissRecording(projectId: string, takeSerial: number): Promise<void> {
@@ -172,15 +199,25 @@ export async function dismissRecording(projectId: string, takeSerial: number): P
   if (take) await journal.finish({ ...take, endMs: take.anchorMs })
 }
 
-/** Brings a take back on its tracks exactly as it was played; what was made of it is kept beside it, asleep. */
-export async function restoreTake(store: ProjectStore, takeSerial: number): Promise<void> {
+/**
+ * Brings a take back on its tracks exactly as it was played, or as the effects of its sources made it; what was made of it is
+ * kept beside it, asleep.
+ */
+export async function restoreTake(
+  store: ProjectStore,
+  takeSerial: number,
+  which: 'played' | 'result' = 'played',
+): Promise<void> {
   const { project } = store.getState()
   const take = project.takes.find((candidate) => candidate.serial === takeSerial)
   if (!take) return
   const events = await journal.eventsOf(project.id, takeSerial)
   const listeners = take.listeners.map(({ trackId, routes }) => ({ id: trackId, routes }))
-  store.getState().apply(`restore ${take.name} as played`, (before) => {
-    const notes = takeToNotes(events, placementOf(take), listeners, before.nextSerial)
-    return restoreAsPlayed(before, takeSerial, notes.tracks, notes.nextNoteId)
+  const words = which === 'played' ? 'as played' : 'with its effects'
+  store.getState().apply(`restore ${take.name} ${words}`, (before) => {
+    const placement = placementOf(take, before.meters)
+    const wanted = which === 'played' ? { ...placement, chains: [] } : placement
+    const notes = takeToNotes(events, wanted, listeners, before.nextSerial)
+    return restoreAsPlayed(before, takeSerial, notes.tracks, notes.nextNoteId, words)
   })
 }

@@ -1,4 +1,4 @@
-import { chance } from '../effects/noteEffect'
+import { chance } from '../effects/chance'
 import { fewestStrokes, measureLatency } from './latency'
 
 const clicksMs = Array.from({ length: 20 }, (_, index) => 1000 + index * 500)

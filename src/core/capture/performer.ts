@@ -1,4 +1,4 @@
-import { chance } from '../effects/noteEffect'
+import { chance } from '../effects/chance'
 import type { TempoMap } from '../time/tempoMap'
 import type { Milliseconds, Ticks } from '../time/units'
 

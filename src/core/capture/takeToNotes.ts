@@ -1,8 +1,11 @@
+import type { ChainPlan } from '../effects/chainRun'
+import { printChain } from '../effects/print'
 import { byOnset, type ControllerEvent, type Note } from '../event/note'
 import { type ChannelMessage, parseChannelMessage } from '../midi/message'
 import { pairNotes } from '../midi/notePairs'
 import type { InputAddress } from '../project/schema'
 import { keyOf, type Listener, Router, shapeMessage } from '../routing/route'
+import { MeterMap } from '../time/meterMap'
 import type { TempoMap } from '../time/tempoMap'
 import type { Milliseconds, Ticks } from '../time/units'
 import type { TakeEvents } from './takeEvents'
@@ -23,7 +26,14 @@ export interface TakePlacement {
   readonly compensations?: readonly Compensation[]
   /** Moments and positions of a followed clock, in order; none where the piece's own tempo was played to. */
   readonly clockPoints?: readonly ClockPoint[]
+  /** Effects that sources play through; a channel of null holds for the whole port. */
+  readonly chains?: readonly SourceChain[]
+  /** For effects that go by the bar. */
+  readonly meterMap?: MeterMap
 }
+
+/** The effects between a source and the tracks. */
+export interface SourceChain extends InputAddress, ChainPlan {}
 
 /** How late the events of an address arrive; a channel of null holds for the whole port. */
 export interface Compensation extends InputAddress {
@@ -53,6 +63,8 @@ export interface StreamAccount {
   outside: number
   /** On an address or key that no armed track hears. Kept in the take, not on a track. */
   unrouted: number
+  /** Left out by an effect of the source. Kept in the take, not on a track. */
+  withheld: number
 }
 
 export interface TakeAccount {
@@ -64,6 +76,8 @@ export interface TakeAccount {
   readonly inCountIn: number
   /** Arrived on an address that no armed track listens to. */
   readonly unrouted: number
+  /** Left out by an effect. */
+  readonly withheld: number
   /** Ended by the program when recording stopped. */
   readonly endedAtStop: number
   readonly streams: readonly StreamAccount[]
@@ -110,6 +124,12 @@ export function takeToNotes(
   const notesOf = new Map<string, Note[]>(tracks.map((track) => [track.id, []]))
   const controllersOf = new Map<string, ControllerEvent[]>(tracks.map((track) => [track.id, []]))
   const streams = new Map<string, StreamAccount>()
+  const chainOf = chainLookup(placement.chains ?? [])
+  /** What goes through effects first, stream by stream; the ids are those of the note-on events. */
+  const throughChains = new Map<
+    string,
+    { chain: ChainPlan; portId: string; stream: StreamAccount; notes: Note[] }
+  >()
   let id = nextNoteId
   let endedAtStop = 0
   for (const { onIndex, offIndex } of pairs) {
@@ -130,6 +150,25 @@ export function takeToNotes(
     const onsetTicks = Math.max(placement.startTicks, playedTicks)
     const endTicks = ticksAt(offMs)
     const durationTicks = endTicks > onsetTicks ? endTicks - onsetTicks : Math.max(1, endTicks - playedTicks)
+    const chain = chainOf(portId, on.channel)
+    if (chain) {
+      const played: Note = {
+        id: onIndex,
+        onsetTicks,
+        durationTicks,
+        key: on.key,
+        velocity: on.velocity,
+        releaseVelocity: off?.type === 'noteOff' ? off.velocity : 64,
+        channel: on.channel,
+        origin: { kind: 'drawn' },
+      }
+      const address = `${on.channel} ${portId}`
+      const known = throughChains.get(address)
+      if (known) known.notes.push(played)
+      else throughChains.set(address, { chain, portId, stream, notes: [played] })
+      if (!off) endedAtStop++
+      continue
+    }
     let isOnTrack = false
     for (const { track, route } of router.reachOf(portId, on.channel, on.key)) {
       const shaped = shapeMessage(on, route)
@@ -151,6 +190,34 @@ export function takeToNotes(
       stream.captured++
       if (!off) endedAtStop++
     }
+  }
+  for (const { chain, portId, stream, notes } of throughChains.values()) {
+    const context = { tempoMap: placement.tempoMap, meterMap: placement.meterMap ?? new MeterMap([]) }
+    const printed = printChain(notes, chain, context, 0)
+    const [made, reached] = [new Set<number>(), new Set<number>()]
+    for (const note of printed.notes) {
+      const eventIndex = note.origin.kind === 'printed' ? note.origin.fromNoteId : 0
+      made.add(eventIndex)
+      for (const { track, route } of router.reachOf(portId, note.channel, note.key)) {
+        const shaped = shapeMessage({ ...note, type: 'noteOn' }, route)
+        if (shaped?.type !== 'noteOn') continue
+        reached.add(eventIndex)
+        notesOf.get(track.id)!.push({
+          ...note,
+          id: id++,
+          key: shaped.key,
+          velocity: shaped.velocity,
+          channel: shaped.channel,
+          origin: { kind: 'played', takeSerial: placement.takeSerial, eventIndex },
+        })
+      }
+    }
+    for (const event of printed.controllers)
+      for (const { track, route } of router.reachOf(portId, event.channel, null))
+        controllersOf.get(track.id)!.push({ ...event, channel: route.toChannel ?? event.channel })
+    stream.captured += reached.size
+    stream.unrouted += made.size - reached.size
+    stream.withheld += notes.length - made.size
   }
   for (const [index, message] of messages.entries()) {
     if (!message || message.type === 'noteOn' || message.type === 'noteOff') continue
@@ -185,6 +252,7 @@ export function accountOf(streams: readonly StreamAccount[], endedAtStop: number
     captured: sum((stream) => stream.captured),
     inCountIn: sum((stream) => stream.outside),
     unrouted: sum((stream) => stream.unrouted),
+    withheld: sum((stream) => stream.withheld),
     endedAtStop,
     streams,
   }
@@ -194,12 +262,13 @@ export function accountOf(streams: readonly StreamAccount[], endedAtStop: number
 export function sumAccounts(accounts: readonly TakeAccount[]): TakeAccount {
   const streams = new Map<string, StreamAccount>()
   for (const account of accounts)
-    for (const { portId, channel, heard, captured, outside, unrouted } of account.streams) {
+    for (const { portId, channel, heard, captured, outside, unrouted, withheld } of account.streams) {
       const stream = streamOf(streams, portId, channel)
       stream.heard += heard
       stream.captured += captured
       stream.outside += outside
       stream.unrouted += unrouted
+      stream.withheld += withheld
     }
   return accountOf(
     [...streams.values()],
@@ -211,7 +280,7 @@ function streamOf(streams: Map<string, StreamAccount>, portId: string, channel: 
   const address = `${channel} ${portId}`
   let stream = streams.get(address)
   if (!stream) {
-    stream = { portId, channel, heard: 0, captured: 0, outside: 0, unrouted: 0 }
+    stream = { portId, channel, heard: 0, captured: 0, outside: 0, unrouted: 0, withheld: 0 }
     streams.set(address, stream)
   }
   return stream
@@ -226,6 +295,16 @@ function latenessLookup(
       compensations.find((each) => each.portId === portId && each.channel === channel) ??
       compensations.find((each) => each.portId === portId && each.channel === null)
     )?.compensationMs ?? 0
+}
+
+function chainLookup(
+  chains: readonly SourceChain[],
+): (portId: string, channel: number) => ChainPlan | undefined {
+  const active = chains.filter(({ slots, changes }) => slots.some((slot) => slot.isOn) || changes.length > 0)
+  if (active.length === 0) return () => undefined
+  return (portId, channel) =>
+    active.find((each) => each.portId === portId && each.channel === channel) ??
+    active.find((each) => each.portId === portId && each.channel === null)
 }
 
 function controllerOf(

@@ -184,6 +184,7 @@ export function seatStandIns(project: Project, players: readonly StandInPlayer[]
       portName: player.portName,
       group: '',
       compensationMs: 0,
+      effects: [],
     }
     return addSource(next, source, player.instrument)
   }, project)
@@ -228,6 +229,7 @@ export function seatComputerKeyboard(project: Project, portId: string): Project 
       portName: 'this computer',
       group: '',
       compensationMs: 0,
+      effects: [],
     },
     { kind: 'program', program: 11 },
   )
@@ -275,6 +277,7 @@ export function createDemo(
     earlyMs,
     loop: null,
     clockPoints: [],
+    chains: [],
   }
   return {
     project: addTakes(seated, [{ take, tracks: recorded.tracks }], recorded.nextNoteId),

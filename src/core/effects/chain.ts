@@ -1,27 +1,182 @@
-import type { EffectSlot } from '../project/schema'
-import { type ArpeggioState, arpeggio } from './arpeggio'
-import type { EffectEvent, EffectWindow } from './noteEffect'
+import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
+import { activeSlots, type EffectSettings, type EffectSlot, effectOf } from './catalogue'
+import type { EffectEvent, EffectNoteOn, Emit, MusicalContext, RunningEffect } from './noteEffect'
+import { shapeAt } from './shape/shapes'
+import { Untangle } from './untangle'
 
-/** State of each effect of a chain, by slot id. */
-export type ChainState = Readonly<Record<string, ArpeggioState>>
+/** A chain that was changed while it played: from that position on it has these slots. */
+export interface ChainChange {
+  readonly tick: Ticks
+  readonly slots: readonly EffectSlot[]
+}
 
-/** Runs a window of events through the active effects of a chain, one after the other. */
-export function processChain(
-  slots: readonly EffectSlot[],
-  window: EffectWindow,
-  state: ChainState,
-): { out: readonly EffectEvent[]; state: ChainState } {
-  let events = window.events
-  const next: Record<string, ArpeggioState> = {}
-  for (const slot of slots) {
-    if (!slot.isOn) continue
-    const result = arpeggio.process(
-      { ...window, events },
-      state[slot.id] ?? arpeggio.initialState(),
-      slot.settings,
-    )
-    events = result.out
-    next[slot.id] = result.state
+/** More notes than this to the quarter, after any effect, are left out: repeats of repeats multiply without end. */
+export const mostNotesToTheQuarter = 1000
+
+interface Link {
+  slot: EffectSlot
+  readonly running: RunningEffect
+  /** Notes let through in the quarter note that is counted. */
+  quarter: number
+  count: number
+  readonly leftOut: Set<EffectNoteOn>
+}
+
+/** A moving setting is laid over the one that stands still. */
+function settingsAt(slot: EffectSlot, tick: Ticks): EffectSettings {
+  if (slot.movements.length === 0) return slot.settings
+  const moved: Record<string, EffectSettings[string]> = { ...slot.settings }
+  const fields = effectOf(slot.kind).fields
+  for (const [index, { setting, shape, periodQuarters, from, to, points }] of slot.movements.entries()) {
+    const field = fields[setting]
+    if (field?.type !== 'number') continue
+    const share = shapeAt(shape, periodQuarters * TICKS_PER_QUARTER, tick, points, slot.seed + index)
+    moved[setting] = Math.max(field.min, Math.min(field.max, from + (to - from) * share))
   }
-  return { out: events, state: next }
+  return moved
+}
+
+/**
+ * Effects one after the other, at work. What goes in, in order of time, comes out in order of time; how often `advance` is
+ * called in between makes no difference.
+ */
+export class Chain {
+  private links: Link[] = []
+  private readonly untangle = new Untangle()
+  private changes: ChainChange[]
+  /** Notes left out because there were too many. */
+  leftOut = 0
+
+  constructor(
+    slots: readonly EffectSlot[],
+    private readonly context: MusicalContext,
+    private readonly emit: Emit,
+    changes: readonly ChainChange[] = [],
+  ) {
+    this.changes = [...changes].sort((a, b) => a.tick - b.tick)
+    this.setSlots(slots)
+  }
+
+  /**
+   * Takes other slots. Where only settings differ the effects run on with them; otherwise all begin anew.
+   *
+   * @returns whether they begin anew
+   */
+  private setSlots(slots: readonly EffectSlot[]): boolean {
+    const active = activeSlots(slots)
+    const runsOn =
+      active.length === this.links.length &&
+      active.every((slot, index) => isSameEffect(slot, this.links[index]!.slot))
+    if (runsOn) for (const [index, slot] of active.entries()) this.links[index]!.slot = slot
+    else this.links = active.map((slot) => this.begin(slot))
+    return !runsOn
+  }
+
+  private begin(slot: EffectSlot): Link {
+    const world = {
+      ...this.context,
+      seed: saltedSeed(slot),
+      settingsAt: (tick: Ticks) => settingsAt(link.slot, tick) as never,
+    }
+    const link: Link = {
+      slot,
+      running: effectOf(slot.kind).start(world),
+      quarter: Number.NEGATIVE_INFINITY,
+      count: 0,
+      leftOut: new Set(),
+    }
+    return link
+  }
+
+  /** No effect is at work, now or later. */
+  get isPlain(): boolean {
+    return this.links.length === 0 && this.changes.length === 0
+  }
+
+  /** Takes one event; its tick is not before that of the one taken last. */
+  receive(event: EffectEvent): void {
+    this.advance(event.tick)
+    this.changeUntil(event.tick)
+    this.pass(0, event)
+  }
+
+  /** Time passes: emits what is due before a position (exclusive). */
+  advance(toTicks: Ticks): void {
+    for (;;) {
+      const change = this.changes[0]
+      if (!change || change.tick >= toTicks) break
+      this.advanceLinks(change.tick)
+      this.changeUntil(change.tick)
+    }
+    this.advanceLinks(toTicks)
+  }
+
+  private changeUntil(tick: Ticks): void {
+    while (this.changes.length > 0 && this.changes[0]!.tick <= tick) {
+      const change = this.changes.shift()!
+      this.change(change.tick, change.slots)
+    }
+  }
+
+  /** Sets other slots at a position. Where effects begin anew, what sounds there ends. */
+  change(atTicks: Ticks, slots: readonly EffectSlot[]): void {
+    if (this.setSlots(slots)) this.untangle.end(atTicks, this.emit)
+  }
+
+  private advanceLinks(toTicks: Ticks): void {
+    for (let index = 0; index < this.links.length; index++)
+      this.links[index]!.running.advance(toTicks, (event) => this.passLimited(index, event))
+  }
+
+  private pass(index: number, event: EffectEvent): void {
+    const link = this.links[index]
+    if (!link) {
+      this.untangle.pass(event, this.emit)
+      return
+    }
+    link.running.advance(event.tick, (made) => this.passLimited(index, made))
+    // A controller goes past the other effects, in its place in time.
+    if (event.type === 'control') this.pass(index + 1, event)
+    else link.running.receive(event, (made) => this.passLimited(index, made))
+  }
+
+  /** Hands on what an effect emitted, unless it is too much. */
+  private passLimited(index: number, event: EffectEvent): void {
+    const link = this.links[index]!
+    if (event.type === 'on') {
+      const quarter = Math.floor(event.tick / TICKS_PER_QUARTER)
+      if (quarter !== link.quarter) {
+        link.quarter = quarter
+        link.count = 0
+      }
+      if (++link.count > mostNotesToTheQuarter) {
+        link.leftOut.add(event)
+        this.leftOut++
+        return
+      }
+    } else if (event.type === 'off' && link.leftOut.delete(event.of)) return
+    this.pass(index + 1, event)
+  }
+
+  /** Nothing will be played any more: what would go on for ever ends. */
+  inputOver(atTicks: Ticks): void {
+    this.advance(atTicks)
+    for (const { running } of this.links) running.inputOver?.(atTicks)
+  }
+
+  /** Ends everything that still sounds: for a stop, a route change, a lost port. */
+  end(atTicks: Ticks): void {
+    this.untangle.end(atTicks, this.emit)
+  }
+}
+
+function isSameEffect(a: EffectSlot, b: EffectSlot): boolean {
+  return a.id === b.id && a.kind === b.kind && a.seed === b.seed
+}
+
+/** Effects of different kinds with the same seed are not to throw the same dice. */
+function saltedSeed(slot: EffectSlot): number {
+  let salt = slot.seed
+  for (const letter of slot.kind) salt = (Math.imul(salt, 31) + letter.charCodeAt(0)) >>> 0
+  return salt
 }

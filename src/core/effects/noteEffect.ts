@@ -1,11 +1,15 @@
+import type { MeterMap } from '../time/meterMap'
+import type { TempoMap } from '../time/tempoMap'
 import type { Ticks } from '../time/units'
+import type { Fields, SettingsOf } from './settings'
 
 /**
- * A note going down or up on its way through effects. `sourceId` is the note that the player (or the track) gave;
- * whatever an effect makes of it carries the same `sourceId`, which is the lineage of the result.
+ * A note going down on its way through effects. Its identity is the object itself: the note-off that ends it refers to it.
+ * `sourceId` is the note that the player (or the track) gave; whatever an effect makes of it carries the same `sourceId`,
+ * which is the lineage of the result.
  */
-export interface EffectEvent {
-  readonly type: 'on' | 'off'
+export interface EffectNoteOn {
+  readonly type: 'on'
   readonly tick: Ticks
   readonly key: number
   readonly velocity: number
@@ -13,35 +17,95 @@ export interface EffectEvent {
   readonly sourceId: number
 }
 
-/** Half-open stretch of time with the input events in it, in order (at one tick: offs before ons). */
-export interface EffectWindow {
-  readonly fromTicks: Ticks
-  readonly toTicks: Ticks
-  readonly events: readonly EffectEvent[]
+export interface EffectNoteOff {
+  readonly type: 'off'
+  readonly tick: Ticks
+  /** Release velocity. */
+  readonly velocity: number
+  readonly of: EffectNoteOn
+}
+
+/** A controller moved by an effect. */
+export interface EffectControl {
+  readonly type: 'control'
+  readonly tick: Ticks
+  readonly channel: number
+  readonly number: number
+  readonly value: number
+}
+
+export type EffectEvent = EffectNoteOn | EffectNoteOff | EffectControl
+
+export type Emit = (event: EffectEvent) => void
+
+/** What an effect may know of the piece. */
+export interface MusicalContext {
+  readonly tempoMap: TempoMap
+  readonly meterMap: MeterMap
+}
+
+/** What an effect runs with: its settings at a position (they may move), a seed of its own, and the piece. */
+export interface EffectWorld<Settings> extends MusicalContext {
+  settingsAt(tick: Ticks): Settings
+  readonly seed: number
 }
 
 /**
- * A note effect is a pure function from windows of events to events. Cutting the same input into any windows gives
- * the same output (window invariance): that is what makes what is heard live equal to what is printed.
+ * An effect at work. It is told of its input in order of time, and of time passing in between; what it emits is in order of
+ * time and never before the input that caused it. How often `advance` is called makes no difference to the output (window
+ * invariance): that is what makes what is heard live equal to what is printed.
  */
-export interface NoteEffect<Settings, State> {
-  readonly kind: string
-  initialState(): State
-  process(window: EffectWindow, state: State, settings: Settings): { out: EffectEvent[]; state: State }
-  /** Ends everything that still sounds: for a stop, a route change, a lost port. */
-  flush(atTicks: Ticks, state: State): { out: EffectEvent[]; state: State }
+export interface RunningEffect {
+  /** One note down or up. `advance` has been called with its tick before. */
+  receive(event: EffectNoteOn | EffectNoteOff, emit: Emit): void
+  /** Emits what is due before a position (exclusive). */
+  advance(toTicks: Ticks, emit: Emit): void
+  /** Nothing will be played any more: what would go on for ever ends here. */
+  inputOver?(atTicks: Ticks): void
 }
 
-/** Number in [0, 1) that depends only on the seed and the counters, never on the order of calls. */
-export function chance(seed: number, ...counters: number[]): number {
-  let hash = (seed ^ 0x9e3779b9) >>> 0
-  for (const counter of counters) {
-    hash = Math.imul(hash ^ (counter >>> 0), 0x85ebca6b)
-    hash ^= hash >>> 13
-    hash = Math.imul(hash, 0xc2b2ae35)
-    hash ^= hash >>> 16
+export type EffectGroup = 'pitch' | 'time' | 'choice' | 'force' | 'address' | 'shape'
+
+/** A note effect: a pure function of events, settings and seed, started anew for every run. */
+export interface NoteEffect<F extends Fields = Fields> {
+  readonly title: string
+  readonly group: EffectGroup
+  /** What it does, in one plain sentence. */
+  readonly says: string
+  readonly fields: F
+  /** Whether the seed makes a difference. */
+  readonly usesChance: boolean
+  /** Named settings to begin with. */
+  readonly presets: Readonly<Record<string, Partial<SettingsOf<F>>>>
+  start(world: EffectWorld<SettingsOf<F>>): RunningEffect
+}
+
+/** Lets the type of the settings follow from the fields. */
+export function defineEffect<const F extends Fields>(
+  effect: Omit<NoteEffect<F>, 'usesChance' | 'presets'> &
+    Partial<Pick<NoteEffect<F>, 'usesChance' | 'presets'>>,
+): NoteEffect<F> {
+  return { usesChance: false, presets: {}, ...effect }
+}
+
+/** An effect with no time of its own: each note-on becomes any number of note-ons at once, which end with it. */
+export function instantEffect(
+  eachNote: (on: EffectNoteOn) => readonly Omit<EffectNoteOn, 'type' | 'tick' | 'sourceId'>[],
+): RunningEffect {
+  const made = new Map<EffectNoteOn, readonly EffectNoteOn[]>()
+  return {
+    receive(event, emit) {
+      if (event.type === 'on') {
+        const notes = eachNote(event)
+          .filter((note) => note.key >= 0 && note.key <= 127)
+          .map((note) => ({ ...event, ...note }))
+        made.set(event, notes)
+        for (const note of notes) emit(note)
+        return
+      }
+      for (const on of made.get(event.of) ?? []) emit({ ...event, of: on })
+      made.delete(event.of)
+    },
+    advance() {},
   }
-  hash = Math.imul(hash ^ (hash >>> 15), 0x2c1b3c6d)
-  hash ^= hash >>> 12
-  return (hash >>> 0) / 4294967296
 }

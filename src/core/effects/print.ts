@@ -1,66 +1,66 @@
-import { byOnset, type Note } from '../event/note'
-import type { EffectSlot } from '../project/schema'
-import { processChain } from './chain'
-import type { EffectEvent } from './noteEffect'
+import { byOnset, type ControllerEvent, type Note } from '../event/note'
+import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
+import { type ChainPlan, ChainRun, noteEvents } from './chainRun'
+import type { EffectEvent, EffectNoteOn, MusicalContext } from './noteEffect'
 
-/** Notes as the events an effect takes: at one tick, offs before ons. */
-export function noteEvents(notes: readonly Note[]): EffectEvent[] {
-  const events: EffectEvent[] = []
-  for (const note of notes) {
-    const shared = { key: note.key, channel: note.channel, sourceId: note.id }
-    events.push({ type: 'on', tick: note.onsetTicks, velocity: note.velocity, ...shared })
-    events.push({
-      type: 'off',
-      tick: note.onsetTicks + note.durationTicks,
-      velocity: note.releaseVelocity,
-      ...shared,
-    })
-  }
-  return events.sort(byTickOffsFirst)
-}
+/** What is due after the last key is up still belongs to the result, as long as any echo lasts. */
+const tailTicks: Ticks = 96 * TICKS_PER_QUARTER
 
-export function byTickOffsFirst(a: EffectEvent, b: EffectEvent): number {
-  return a.tick - b.tick || (a.type === b.type ? 0 : a.type === 'off' ? -1 : 1)
+export interface Printed {
+  readonly notes: Note[]
+  readonly controllers: ControllerEvent[]
+  readonly nextNoteId: number
+  /** Notes left out because there were too many to the quarter. */
+  readonly leftOut: number
 }
 
 /**
- * Prints the output of an effect chain as ordinary notes, all at once. Each note's origin is the source note it came
- * from.
+ * Prints the output of an effect chain as ordinary notes, all at once. Each note's origin is the source note it came from.
  *
  * @param nextNoteId the first free note id
  */
 export function printChain(
   notes: readonly Note[],
-  slots: readonly EffectSlot[],
+  plan: ChainPlan,
+  context: MusicalContext,
   nextNoteId: number,
-): { notes: Note[]; nextNoteId: number } {
+): Printed {
   const events = noteEvents(notes)
-  const lastTick = events.at(-1)?.tick ?? 0
-  // Whatever is due after the last key is up still belongs to the pattern: a whole note beyond it is enough for any gate.
-  const { out } = processChain(slots, { fromTicks: 0, toTicks: lastTick + 40_320 * 2, events }, {})
-  const open = new Map<string, EffectEvent[]>()
-  const printed: Note[] = []
+  const out: EffectEvent[] = []
+  const run = new ChainRun(events, plan, context, (event) => out.push(event))
+  const endTicks = (events.at(-1)?.tick ?? 0) + tailTicks
+  run.advance(endTicks)
+  run.end(endTicks)
+  return { ...collectNotes(out, nextNoteId), leftOut: run.leftOut }
+}
+
+/** Events that came out of a chain as notes and curves. */
+export function collectNotes(
+  events: readonly EffectEvent[],
+  nextNoteId: number,
+): { notes: Note[]; controllers: ControllerEvent[]; nextNoteId: number } {
+  const open = new Set<EffectNoteOn>()
+  const notes: Note[] = []
+  const controllers: ControllerEvent[] = []
   let id = nextNoteId
-  for (const event of out) {
-    const address = `${event.channel}:${event.key}:${event.sourceId}`
-    if (event.type === 'on') {
-      const waiting = open.get(address)
-      if (waiting) waiting.push(event)
-      else open.set(address, [event])
-      continue
+  for (const event of events) {
+    if (event.type === 'on') open.add(event)
+    else if (event.type === 'control') {
+      const { tick, channel, number, value } = event
+      controllers.push({ tick, channel, kind: 'controller', number, value })
+    } else if (open.delete(event.of)) {
+      const on = event.of
+      notes.push({
+        id: id++,
+        onsetTicks: on.tick,
+        durationTicks: Math.max(1, event.tick - on.tick),
+        key: on.key,
+        velocity: on.velocity,
+        releaseVelocity: event.velocity,
+        channel: on.channel,
+        origin: { kind: 'printed', fromNoteId: on.sourceId },
+      })
     }
-    const on = open.get(address)?.shift()
-    if (!on) continue
-    printed.push({
-      id: id++,
-      onsetTicks: on.tick,
-      durationTicks: Math.max(1, event.tick - on.tick),
-      key: on.key,
-      velocity: on.velocity,
-      releaseVelocity: event.velocity,
-      channel: on.channel,
-      origin: { kind: 'printed', fromNoteId: on.sourceId },
-    })
   }
-  return { notes: printed.sort(byOnset), nextNoteId: id }
+  return { notes: notes.sort(byOnset), controllers, nextNoteId: id }
 }

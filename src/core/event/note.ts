@@ -12,6 +12,8 @@ export type NoteOrigin =
   /** Read from a file: the n-th note of its track there. */
   | { readonly kind: 'imported'; readonly eventIndex: number }
   | { readonly kind: 'drawn' }
+  /** Made by a generator. */
+  | { readonly kind: 'generated' }
 
 export interface Note {
   readonly id: NoteId

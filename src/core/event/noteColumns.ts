@@ -14,7 +14,7 @@ export interface NoteColumns {
   readonly origins: Int32Array
 }
 
-const originKinds = ['played', 'printed', 'imported', 'drawn'] as const
+const originKinds = ['played', 'printed', 'imported', 'drawn', 'generated'] as const
 
 export function packNotes(notes: readonly Note[]): NoteColumns {
   const count = notes.length

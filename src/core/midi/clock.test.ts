@@ -1,5 +1,5 @@
 import fc from 'fast-check'
-import { chance } from '../effects/noteEffect'
+import { chance } from '../effects/chance'
 import {
   ClockFollower,
   clockStatus,

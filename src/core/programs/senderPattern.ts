@@ -1,4 +1,4 @@
-import { chance } from '../effects/noteEffect'
+import { chance } from '../effects/chance'
 import { percussionChannel } from '../midi/generalMidi'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 

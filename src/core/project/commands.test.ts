@@ -1,5 +1,5 @@
 import { createDemo } from '../demo/harbourEvening'
-import { defaultArpeggio } from '../effects/arpeggio'
+import { newSlot } from '../effects/catalogue'
 import {
   addTakes,
   changeControllers,
@@ -12,10 +12,10 @@ import {
   duplicateTrack,
   layTakeOver,
   pickBar,
-  printEffects,
   setEffects,
 } from './commands'
 import { emptyProject, newTrack, projectEndTicks, soundingControllers, soundingNotes } from './create'
+import { printTracks } from './printing'
 
 const demo = createDemo('demo', 0, 'computer-keyboard').project
 const harp = demo.tracks[2]!
@@ -168,12 +168,10 @@ describe('commands', () => {
   })
 
   test('printing makes a track of its own below, switches the effect off and lets the source rest', () => {
-    const withEffect = setEffects(demo, harp.id, [
-      { id: 'fx', kind: 'arpeggio', isOn: true, settings: defaultArpeggio },
-    ])
-    const { project, printedTrackId } = printEffects(withEffect, harp.id)
+    const withEffect = setEffects(demo, harp.id, [newSlot('arpeggio', 'fx')])
+    const { project, printedTrackIds } = printTracks(withEffect, [harp.id], { stretch: null, isSplit: false })
     const printed = project.tracks[3]!
-    expect(printed.id).toBe(printedTrackId)
+    expect([printed.id]).toEqual(printedTrackIds)
     expect(printed).toMatchObject({ name: 'Sefa’s harp, printed', printedFromTrackId: harp.id, effects: [] })
     expect(project.tracks[2]).toMatchObject({ isMuted: true, effects: [{ isOn: false }] })
     const sourceIds = new Set(soundingNotes(harp).map((note) => note.id))
@@ -185,7 +183,11 @@ describe('commands', () => {
   })
 
   test('without an effect there is nothing to print', () => {
-    expect(printEffects(demo, harp.id)).toEqual({ project: demo, printedTrackId: null })
+    expect(printTracks(demo, [harp.id], { stretch: null, isSplit: false })).toEqual({
+      project: demo,
+      printedTrackIds: [],
+      leftOut: 0,
+    })
   })
 
   test('drawing on an empty track makes a clip', () => {

@@ -1,11 +1,11 @@
 import { type RecordedTrack, takeTicksAt } from '../capture/takeToNotes'
-import { printChain } from '../effects/print'
+import type { EffectSlot } from '../effects/catalogue'
 import { byOnset, type ControllerEvent, type Note } from '../event/note'
 import { plainRoute } from '../routing/route'
 import { TempoMap } from '../time/tempoMap'
 import type { Ticks } from '../time/units'
-import { newClip, newTrack, notesAsPlayed, soundingControllers, soundingNotes } from './create'
-import type { Clip, EffectSlot, Instrument, Project, Source, TakeInfo, Track } from './schema'
+import { newClip, newTrack, notesAsPlayed, soundingControllers } from './create'
+import type { Clip, Instrument, Project, Source, TakeInfo, Track } from './schema'
 
 /** Changes of a project: pure functions from a project to the next. The store gives them names and undo. */
 
@@ -168,12 +168,34 @@ export function restoreAsPlayed(
   takeSerial: number,
   recorded: readonly RecordedTrack[],
   nextSerial: number,
+  words = 'as played',
 ): Project {
   const take = project.takes.find((candidate) => candidate.serial === takeSerial)
   if (!take) return project
   const others = project.takes.filter((candidate) => candidate.serial !== takeSerial)
-  const restored = { take: { ...take, name: `${take.name}, as played` }, tracks: recorded }
+  const restored = { take: { ...take, name: `${take.name}, ${words}` }, tracks: recorded }
   return { ...addTakes(project, [restored], nextSerial), takes: [...others, take].sort(bySerial) }
+}
+
+/** Keeps what was played beside what the effects of its sources made of it, asleep. */
+export function keepBeside(project: Project, takes: readonly RecordedTake[]): Project {
+  let serial = project.nextSerial
+  const tracks = project.tracks.map((track) => {
+    const clips = takes.flatMap(({ take, tracks: parts }) => {
+      const part = parts.find((candidate) => candidate.trackId === track.id)
+      return part
+        ? [
+            newClip(`clip-${serial++}`, `${take.name}, as played`, part.notes, {
+              takeSerial: take.serial,
+              isSounding: false,
+              controllers: part.controllers,
+            }),
+          ]
+        : []
+    })
+    return clips.length === 0 ? track : { ...track, clips: [...clips, ...track.clips] }
+  })
+  return takes.length === 0 ? project : { ...project, tracks, nextSerial: serial }
 }
 
 const bySerial = (a: TakeInfo, b: TakeInfo) => a.serial - b.serial
@@ -290,40 +312,6 @@ export function pickBar(
 
 export function setEffects(project: Project, trackId: string, effects: readonly EffectSlot[]): Project {
   return changeTrack(project, trackId, (track) => ({ ...track, effects }))
-}
-
-/**
- * Prints the effects of a track: their output becomes ordinary notes on a new track right below. The effects are
- * switched off and the source track rests, so that nothing sounds twice.
- */
-export function printEffects(
-  project: Project,
-  trackId: string,
-): { project: Project; printedTrackId: string | null } {
-  const index = project.tracks.findIndex((track) => track.id === trackId)
-  const source = project.tracks[index]
-  if (!source?.effects.some((slot) => slot.isOn)) return { project, printedTrackId: null }
-  const printed = printChain(soundingNotes(source), source.effects, project.nextSerial)
-  const created = newTrack(
-    { ...project, nextSerial: printed.nextNoteId },
-    {
-      name: `${source.name}, printed`,
-      instrument: source.instrument,
-      volume: source.volume,
-      pan: source.pan,
-      isArmed: false,
-      printedFromTrackId: source.id,
-      clips: [newClip(`clip-print-${printed.nextNoteId}`, 'Printed', printed.notes)],
-    },
-  )
-  const others = created.project.tracks.filter((track) => track.id !== created.track.id)
-  const rested = others.map((track) =>
-    track.id === source.id
-      ? { ...track, isMuted: true, effects: track.effects.map((slot) => ({ ...slot, isOn: false })) }
-      : track,
-  )
-  rested.splice(index + 1, 0, created.track)
-  return { project: { ...created.project, tracks: rested }, printedTrackId: created.track.id }
 }
 
 /** Changes the controllers of a track: those of the clips that are heard. */

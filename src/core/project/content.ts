@@ -62,6 +62,7 @@ export function headOf(project: Project): ProjectHead {
     tracks: project.tracks.map((track) => ({
       ...track,
       effects: [...track.effects],
+      effectChanges: track.effectChanges.map(({ tick, slots }) => ({ tick, slots: [...slots] })),
       clips: track.clips.map(({ notes: _notes, controllers: _controllers, ...head }) => head),
     })),
   }

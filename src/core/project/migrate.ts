@@ -69,6 +69,31 @@ const migrations: Migrations = {
       acceptedRemarks: [],
     }
   },
+  /** There was one effect, on tracks; now any number, on sources too, and generators. */
+  2: (old) => ({
+    ...old,
+    tracks: listOf(old.tracks).map((track) => ({
+      ...track,
+      effects: listOf(track.effects).map(arpeggioSlot),
+      effectChanges: [],
+    })),
+    sources: listOf(old.sources).map((source) => ({ ...source, effects: [] })),
+    takes: listOf(old.takes).map((take) => ({ ...take, chains: [] })),
+    recording: { ...(old.recording as Stored), keeps: 'result' },
+    generators: [],
+  }),
+}
+
+/** The settings of the one effect there was, in today's terms. */
+function arpeggioSlot(slot: Stored): Stored {
+  const { rate, direction, octaves, gate, seed } = slot.settings as Stored
+  return {
+    id: slot.id,
+    kind: 'arpeggio',
+    isOn: slot.isOn,
+    seed,
+    settings: { rate, order: direction, octaves, gate: Math.round(Number(gate) * 100) },
+  }
 }
 
 /** A stored project that cannot be opened: says why. */

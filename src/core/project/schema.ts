@@ -1,9 +1,11 @@
 import { z } from 'zod'
-import { arpeggioSettingsSchema } from '../effects/arpeggio'
+import { chainSchema, type EffectSlot } from '../effects/catalogue'
+import type { ChainChange } from '../effects/chain'
 import type { ControllerEvent, Note } from '../event/note'
+import { generatorSchema } from '../generators/generator'
 
 /** Version of the stored shape; `migrate.ts` brings older ones up to it. */
-export const projectSchemaVersion = 2
+export const projectSchemaVersion = 3
 
 /** Longest name kept; more than that is a mistake or an attack. */
 export const longestName = 200
@@ -30,6 +32,8 @@ export const velocityShapeSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('fixed'), velocity }),
 ])
 
+const chainChanges = z.array(z.object({ tick: z.number().int(), slots: chainSchema })).max(2000)
+
 /** One way into a track: which stream, which keys of it, and what changes on the way. */
 export const routeSchema = inputAddressSchema.extend({
   lowKey: key,
@@ -43,7 +47,7 @@ export const routeSchema = inputAddressSchema.extend({
 export const sourceSchema = z.object({
   id: z.string().min(1),
   name,
-  kind: z.enum(['standIn', 'computerKeyboard', 'midiPort', 'cable', 'midiFile']),
+  kind: z.enum(['standIn', 'computerKeyboard', 'midiPort', 'cable', 'midiFile', 'generator']),
   address: inputAddressSchema,
   /** What the player is, for the card: "wind controller", "two hands". */
   description: z.string().max(longestName),
@@ -53,6 +57,8 @@ export const sourceSchema = z.object({
   group: name,
   /** How late this source's events arrive; taken off when positions are derived. */
   compensationMs: z.number().min(-500).max(500),
+  /** What is played passes these on its way to the tracks: their result is what is recorded. */
+  effects: chainSchema,
 })
 
 export const instrumentSchema = z.discriminatedUnion('kind', [
@@ -70,13 +76,6 @@ export const snappingSchema = z.object({
   /** Place of the second of two grid steps: 0.5 even, 2/3 triplet swing. */
   swing: z.number().min(0.5).max(0.75),
   tuplets: z.boolean(),
-})
-
-export const effectSlotSchema = z.object({
-  id: z.string().min(1),
-  kind: z.literal('arpeggio'),
-  isOn: z.boolean(),
-  settings: arpeggioSettingsSchema,
 })
 
 export const clipHeadSchema = z.object({
@@ -114,7 +113,9 @@ export const trackHeadSchema = z.object({
   isMuted: z.boolean(),
   isSolo: z.boolean(),
   isArmed: z.boolean(),
-  effects: z.array(effectSlotSchema),
+  effects: chainSchema,
+  /** How the effects were changed while they played, in order: part of the performance. */
+  effectChanges: chainChanges,
   /** The track whose effect this one was printed from. */
   printedFromTrackId: z.string().nullable(),
   /** Key at and above which notes go to the upper staff; null: on a single staff. "auto" decides by range. */
@@ -143,6 +144,8 @@ export const takeInfoSchema = z.object({
   loop: z.object({ firstSerial: z.number().int(), pass: z.number().int().min(1) }).nullable(),
   /** Moments and positions along a followed clock, in order; empty where the piece's own tempo was played to. */
   clockPoints: z.array(z.object({ timeMs: z.number(), ticks: z.number() })),
+  /** The effects that sources played through, with what was changed while they played. */
+  chains: z.array(inputAddressSchema.extend({ slots: chainSchema, changes: chainChanges })),
 })
 
 export const clickSchema = z.object({
@@ -225,6 +228,8 @@ export const projectHeadSchema = z.object({
     isLooping: z.boolean(),
     /** layered: takes of a track sound together; fresh: the last one sounds. */
     takeMode: z.enum(['layered', 'fresh']),
+    /** Of a source with effects: what it played, their result, or both. */
+    keeps: z.enum(['played', 'result', 'both']),
   }),
   /** What is played outside recording is remembered for a while. */
   isListening: z.boolean(),
@@ -236,6 +241,7 @@ export const projectHeadSchema = z.object({
   }),
   /** Names of the cables that are read. */
   cables: z.array(name).max(64),
+  generators: z.array(generatorSchema).max(64),
   backing: backingSchema.nullable(),
   assets: z.array(assetSchema),
   foldedGroups: z.array(name),
@@ -245,6 +251,7 @@ export const projectHeadSchema = z.object({
   nextSerial: z.number().int().min(1),
 })
 
+export type Keeps = ProjectHead['recording']['keeps']
 export type InputAddress = Readonly<z.infer<typeof inputAddressSchema>>
 export type VelocityShape = Readonly<z.infer<typeof velocityShapeSchema>>
 export type Route = Readonly<z.infer<typeof routeSchema>>
@@ -256,7 +263,6 @@ export type Backing = Readonly<z.infer<typeof backingSchema>>
 export type Stretch = { readonly startTicks: number; readonly endTicks: number }
 export type Source = Readonly<z.infer<typeof sourceSchema>>
 export type Instrument = Readonly<z.infer<typeof instrumentSchema>>
-export type EffectSlot = Readonly<z.infer<typeof effectSlotSchema>>
 export type TakeInfo = Readonly<z.infer<typeof takeInfoSchema>>
 export type ScoreSettings = Readonly<z.infer<typeof scoreSettingsSchema>>
 export type ProjectHead = Readonly<z.infer<typeof projectHeadSchema>>
@@ -267,8 +273,9 @@ export type Clip = Readonly<z.infer<typeof clipHeadSchema>> & {
   readonly notes: readonly Note[]
   readonly controllers: readonly ControllerEvent[]
 }
-export type Track = Readonly<Omit<z.infer<typeof trackHeadSchema>, 'effects'>> & {
+export type Track = Readonly<Omit<z.infer<typeof trackHeadSchema>, 'effects' | 'effectChanges'>> & {
   readonly effects: readonly EffectSlot[]
+  readonly effectChanges: readonly ChainChange[]
   readonly clips: readonly Clip[]
 }
 export type Project = Omit<ProjectHead, 'tracks'> & { readonly tracks: readonly Track[] }

@@ -42,6 +42,7 @@ export function templateOf(project: Project, id: string, name: string, nowMs: nu
       .map(({ clips: _clips, ...head }) => ({
         ...head,
         effects: [...head.effects],
+        effectChanges: [],
         isMuted: false,
         isSolo: false,
         printedFromTrackId: null,

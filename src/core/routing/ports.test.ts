@@ -12,6 +12,7 @@ const player = (id: string, portId: string, portName: string): Source => ({
   portName,
   group: '',
   compensationMs: 0,
+  effects: [],
 })
 const project = [player('one', 'id-1', 'Grey keyboard'), player('two', 'id-2', 'Blue pads')].reduce(
   (next, source) => addSource(next, source, { kind: 'drums' }),

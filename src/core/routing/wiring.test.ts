@@ -17,6 +17,7 @@ const source = (fields: Partial<Source>): Source => ({
   portName: 'Grey box',
   group: '',
   compensationMs: 0,
+  effects: [],
   ...fields,
 })
 const piano = { kind: 'program', program: 0 } as const

@@ -1,13 +1,20 @@
 import fc from 'fast-check'
 import { joinTakeEvents } from '@/core/capture/takeEvents'
-import { defaultArpeggio } from '@/core/effects/arpeggio'
+import { newSlot } from '@/core/effects/catalogue'
 import { printChain } from '@/core/effects/print'
 import { plainRoute } from '@/core/routing/route'
+import { MeterMap } from '@/core/time/meterMap'
+import { TempoMap } from '@/core/time/tempoMap'
 import type { SourceEvent } from '../protocol'
 import { emptySetup } from './engine'
 import { engineWorkshop, note, offs, ons, recordOrder } from './engineWorkshop.testing'
 
 const scale = Array.from({ length: 16 }, (_, index) => note(index + 1, index * 5040, 4000, 60 + index))
+const context = {
+  tempoMap: new TempoMap([{ tick: 0, tempoBpm: 120 }]),
+  meterMap: new MeterMap([{ tick: 0, numerator: 4, denominator: 4 }]),
+}
+
 describe('playing', () => {
   test('hands each note over once, ahead of its time and at exactly its time', () => {
     const { engine, synth, content, run, window } = engineWorkshop([{}])
@@ -58,14 +65,7 @@ describe('playing', () => {
   })
 
   test('an effect on a track is heard in place of the track, exactly as it is printed', () => {
-    const effects = [
-      {
-        id: 'fx',
-        kind: 'arpeggio' as const,
-        isOn: true,
-        settings: { ...defaultArpeggio, direction: 'by chance' as const, seed: 7 },
-      },
-    ]
+    const effects = [newSlot('arpeggio', 'fx', { order: 'by chance' }, 7)]
     const { engine, synth, content, run } = engineWorkshop([{ effects }])
     const chords = [
       note(1, 0, 30_000, 60),
@@ -77,7 +77,7 @@ describe('playing', () => {
     content('t0', chords)
     engine.receive({ type: 'play', fromTicks: 0, untilTicks: null, loop: null })
     run(6000, 3)
-    const printed = printChain(chords, effects, 1).notes
+    const printed = printChain(chords, { slots: effects, changes: [] }, context, 1).notes
     expect(ons(synth).map((command) => command.key)).toEqual(printed.map((each) => each.key))
     const first = ons(synth)[0]!.atSeconds
     for (const [index, command] of ons(synth).entries())
@@ -120,7 +120,7 @@ describe('live', () => {
   })
 
   test('a live effect gives each note it begins an end', () => {
-    const effects = [{ id: 'fx', kind: 'arpeggio' as const, isOn: true, settings: defaultArpeggio }]
+    const effects = [newSlot('arpeggio', 'fx')]
     const { synth, input, run } = engineWorkshop([{ effects }])
     for (const key of [60, 64, 67]) input({ status: 0x90, data1: key })
     run(1500)

@@ -1,14 +1,16 @@
 import type { ClockPoint } from '@/core/capture/takeToNotes'
-import { type ChainState, processChain } from '@/core/effects/chain'
-import type { EffectEvent } from '@/core/effects/noteEffect'
-import { noteEvents } from '@/core/effects/print'
+import { activeSlots, type EffectSlot, effectOf } from '@/core/effects/catalogue'
+import { ChainRun, noteEvents } from '@/core/effects/chainRun'
+import type { EffectEvent, EffectNoteOn, MusicalContext } from '@/core/effects/noteEffect'
 import type { ControllerEvent, Note } from '@/core/event/note'
 import { unpackNotes } from '@/core/event/noteColumns'
 import { controllerMessage } from '@/core/formats/projectToMidi'
+import type { Generator } from '@/core/generators/generator'
 import { ClockFollower, isClockStatus } from '@/core/midi/clock'
 import { type ChannelMessage, channelMessageBytes, parseChannelMessage } from '@/core/midi/message'
 import { defaultClick } from '@/core/project/create'
 import { feedbackRing, RateGuard } from '@/core/routing/feedback'
+import { cablePortId } from '@/core/routing/ports'
 import { keyOf, type Reach, Router, shapeMessage } from '@/core/routing/route'
 import { MeterMap } from '@/core/time/meterMap'
 import { TempoMap } from '@/core/time/tempoMap'
@@ -27,7 +29,8 @@ import { packCommands, type SynthMessage, type TimedCommand } from '../synth/com
 import { Capture, type TakeJournal } from './capture'
 import { clicksBetween } from './click'
 import { ClockSender } from './clockSender'
-import { LiveEffects } from './liveEffects'
+import { type GeneratedMessage, GeneratorPlayer, type RoutedEvent } from './generatorPlayer'
+import { LiveChains } from './liveChains'
 import { LoopLayers } from './loopLayers'
 import { type PortMessage, PortSender } from './portSender'
 import { type PassWindow, type Place, Timeline } from './timeline'
@@ -64,19 +67,21 @@ interface TrackContent {
 }
 
 interface TrackPlayback {
-  /** What is played: the content, and in a layered loop the earlier passes. */
-  events: readonly EffectEvent[]
-  eventIndex: number
+  /** What is played, on its way through the track's effects: the content, and in a layered loop the earlier passes. */
+  run: ChainRun
+  /** Which pass is being read, for the moments of what comes out. */
+  pass: number
   controllerIndex: number
-  chain: ChainState
-  /** Notes handed over whose end is not yet: by source note and key. */
-  readonly open: Map<string, { key: number; count: number }>
+  /** Notes handed over whose end is not yet. */
+  readonly open: Set<EffectNoteOn>
 }
 
 /** A key that is down, with what it sounds on each track. */
 interface HeldKey {
   readonly event: SourceEvent
   readonly reached: readonly { readonly trackId: string; readonly shaped: ChannelMessage }[]
+  /** It sounds through the effects of its source. */
+  readonly throughEffects: boolean
 }
 
 type RecordOrder = Extract<ToEngine, { type: 'record' }>
@@ -92,6 +97,7 @@ export const emptySetup: EngineSetup = {
   takeMode: 'fresh',
   isListening: true,
   compensations: [],
+  sourceChains: [],
   clockTo: [],
   clockFrom: null,
   cables: [],
@@ -115,7 +121,15 @@ export class Engine {
   private untilTicks: Ticks | null = null
   private scheduled: Place = { pass: 0, ticks: 0 }
   private playback = new Map<string, TrackPlayback>()
-  private readonly live = new LiveEffects()
+  /** Effects of tracks and of sources, as they are played. */
+  private readonly live = new LiveChains((id, event, isAtOnce) => this.comeOut(id, event, isAtOnce))
+  private readonly generators = new GeneratorPlayer()
+  private generatorList: readonly Generator[] = []
+  /** Messages of generators that a take gets when they are due, in order. */
+  private dueMessages: (GeneratedMessage & { readonly timeMs: Milliseconds })[] = []
+  /** What notes that came out of a source's effects sound on each track. */
+  private readonly routedNotes = new Map<EffectNoteOn, HeldKey['reached']>()
+  private context: MusicalContext = { tempoMap: this.tempoMap, meterMap: this.meterMap }
   private readonly capture: Capture
   private readonly sender: PortSender
   private readonly clockSender: ClockSender
@@ -147,6 +161,7 @@ export class Engine {
 
   constructor(private readonly world: EngineWorld) {
     this.freeStartMs = world.nowMs()
+    this.live.setContext(this.context)
     this.lastTickMs = this.freeStartMs
     this.capture = new Capture(world.journal, (message) => world.toWindow(message), world.nowMs)
     this.sender = new PortSender((messages) => world.toPorts(messages))
@@ -160,6 +175,10 @@ export class Engine {
         break
       case 'setup':
         this.applySetup(message.setup)
+        break
+      case 'generators':
+        this.endGenerated(this.world.nowMs())
+        this.generatorList = message.generators
         break
       case 'trackContent':
         this.applyContent(message.trackId, unpackNotes(message.notes), message.controllers)
@@ -250,6 +269,7 @@ export class Engine {
     this.lastTickMs = nowMs
     this.followClock(nowMs)
     this.advancePlayback(nowMs)
+    this.deliverGenerated(nowMs)
     this.advanceLive(nowMs)
     this.endStretch(nowMs)
     this.flushCommands()
@@ -268,6 +288,13 @@ export class Engine {
     if (!isSame([before.tempos, before.meters], [setup.tempos, setup.meters])) this.applyTempo(setup)
     if (before.clockFrom !== setup.clockFrom) this.forgetClock()
     this.router = new Router(setup.tracks)
+    for (const chain of setup.sourceChains) {
+      const old = before.sourceChains.find((each) => addressOf(each) === addressOf(chain))
+      if (old && !isSame(old.slots, chain.slots)) this.changeSourceEffects(chain)
+    }
+    for (const old of before.sourceChains)
+      if (!setup.sourceChains.some((chain) => addressOf(chain) === addressOf(old)))
+        this.changeSourceEffects({ ...old, slots: [] })
     for (const old of before.tracks) {
       const track = setup.tracks.find((candidate) => candidate.id === old.id)
       if (!track) this.forgetTrack(old)
@@ -275,7 +302,11 @@ export class Engine {
         if (!isSame(old.routes, track.routes) || (isMonitored(old) && !isMonitored(track)))
           this.releaseHeldOn(old)
         if ((old.isAudible && !track.isAudible) || !isSame(old.sendTo, track.sendTo)) this.silence(old)
-        if (!isSame(old.effects, track.effects)) this.resetChains(old, track)
+        if (old.effects !== track.effects && !isSame(old.effects, track.effects)) this.changeEffects(track)
+        if (!isSame(old.effectChanges, track.effectChanges) && this.playback.has(track.id)) {
+          this.silence(track)
+          this.rewind(track, this.scheduled.ticks)
+        }
       }
     }
   }
@@ -284,6 +315,9 @@ export class Engine {
     const place = this.placeAt(this.world.nowMs())
     this.tempoMap = new TempoMap(setup.tempos)
     this.meterMap = new MeterMap(setup.meters)
+    this.context = { tempoMap: this.tempoMap, meterMap: this.meterMap }
+    if (!this.live.isEmpty) this.silenceAll()
+    this.live.setContext(this.context)
     if (this.transport.state !== 'playing' || this.isFollowing) return
     const { loop } = this.transport
     this.start('playing', Math.max(0, Math.round(place.ticks)), loop, this.world.nowMs() + leadMs)
@@ -297,10 +331,17 @@ export class Engine {
     this.live.forget(track.id)
   }
 
-  private resetChains(old: EngineTrack, track: EngineTrack): void {
-    this.silence(old)
-    this.live.forget(old.id)
-    if (this.playback.has(track.id)) this.rewind(track, this.scheduled.ticks)
+  /** Other settings take effect from where the piece is read; notes go on. */
+  private changeEffects(track: EngineTrack): void {
+    this.live.change(track.id, track.effects)
+    this.playback.get(track.id)?.run.change(this.scheduled.ticks, track.effects)
+  }
+
+  private changeSourceEffects({ portId, channel, slots }: EngineSetup['sourceChains'][number]): void {
+    for (const each of channel === null ? allChannels : [channel]) {
+      this.live.change(sourceChainId(portId, each), slots)
+      this.generators.changeSlots(portId, each, this.scheduled.ticks, slots)
+    }
   }
 
   private applyContent(
@@ -332,6 +373,8 @@ export class Engine {
     this.steppedBack.clear()
     this.layers = null
     this.playback = new Map()
+    this.generators.end(fromTicks)
+    this.dueMessages = []
     for (const track of this.setup.tracks) this.rewind(track, fromTicks)
     this.clockSender.begin(this.setup.clockTo, fromTicks, startedAtMs)
     this.world.toWindow({ type: 'transport', transport: this.transport })
@@ -407,6 +450,10 @@ export class Engine {
 
   private finishAt(ticks: Ticks, endMs: Milliseconds): void {
     const wasRunning = this.transport.state !== 'stopped'
+    this.deliverGenerated(endMs)
+    this.endGenerated(endMs)
+    this.deliverGenerated(endMs)
+    this.dueMessages = []
     this.waitingOrder = null
     this.recordUntilTicks = null
     this.silenceAll()
@@ -561,7 +608,6 @@ export class Engine {
   /** Puts a track's reading place at a position; controllers before it are chased, so that the sound is right from there. */
   private rewind(track: EngineTrack, fromTicks: Ticks): void {
     const content = this.contents.get(track.id) ?? emptyContent
-    const events = noteEvents(this.notesToPlay(track.id, content))
     const latest = new Map<string, ControllerEvent>()
     let controllerIndex = 0
     for (; controllerIndex < content.controllers.length; controllerIndex++) {
@@ -570,13 +616,29 @@ export class Engine {
       latest.set(`${event.kind} ${event.number}`, event)
     }
     for (const event of latest.values()) this.sendController(track, event, null)
-    this.playback.set(track.id, {
-      events,
-      eventIndex: lowerBound(events, fromTicks),
+    const playback = {
+      run: this.runOf(
+        track,
+        this.steppedBack.has(track.id) ? [] : this.notesToPlay(track.id, content),
+        fromTicks,
+      ),
+      pass: this.scheduled.pass,
       controllerIndex,
-      chain: {},
-      open: new Map(),
+      open: new Set<EffectNoteOn>(),
+    }
+    this.playback.set(track.id, playback)
+  }
+
+  /** Notes on their way through the effects of a track, read up to a position without a sound. */
+  private runOf(track: EngineTrack, notes: readonly Note[], fromTicks: Ticks): ChainRun {
+    let isSilent = true
+    const plan = { slots: track.effects, changes: track.effectChanges }
+    const run = new ChainRun(noteEvents(notes), plan, this.context, (event) => {
+      if (!isSilent) this.scheduleEvent(track.id, event)
     })
+    if (!run.skipTo(fromTicks)) run.advance(fromTicks)
+    isSilent = false
+    return run
   }
 
   private notesToPlay(trackId: string, content: TrackContent): readonly Note[] {
@@ -609,7 +671,8 @@ export class Engine {
   }
 
   private scheduleWindow(window: PassWindow): void {
-    for (const track of this.setup.tracks) this.scheduleTrack(track, window)
+    const guests = this.scheduleGenerators(window)
+    for (const track of this.setup.tracks) this.scheduleTrack(track, window, guests.get(track.id) ?? [])
     if (this.setup.click.isOn && this.transport.state === 'recording')
       for (const stroke of clicksBetween(this.meterMap, window.fromTicks, window.toTicks, this.setup.click))
         this.click(
@@ -623,9 +686,11 @@ export class Engine {
   /** A new turn of the loop: what still sounds ends with the last one, and everything is read from the loop's start. */
   private turnLoop(window: PassWindow, nowMs: Milliseconds): void {
     const turnMs = this.timeline!.msAt({ pass: window.pass, ticks: window.fromTicks })
+    this.endGenerated(turnMs)
+    this.scheduled = { pass: window.pass, ticks: window.fromTicks }
     for (const track of this.setup.tracks) {
-      for (const { key, count } of this.playback.get(track.id)?.open.values() ?? [])
-        for (let i = 0; i < count; i++) this.sound(track, turnMs, 0x80, key, 64)
+      for (const on of this.playback.get(track.id)?.open ?? [])
+        this.sound(track, turnMs, 0x80, on.key, 64, on.channel)
     }
     if (this.layers) {
       this.layers.update(
@@ -648,51 +713,136 @@ export class Engine {
     for (const track of armed) {
       const playback = this.playback.get(track.id)
       if (!playback) continue
-      playback.events = noteEvents(this.notesToPlay(track.id, this.contents.get(track.id) ?? emptyContent))
-      playback.eventIndex = lowerBound(playback.events, this.scheduled.ticks)
+      const notes = this.notesToPlay(track.id, this.contents.get(track.id) ?? emptyContent)
+      playback.run = this.runOf(track, notes, this.scheduled.ticks)
     }
   }
 
-  private scheduleTrack(track: EngineTrack, { pass, fromTicks, toTicks }: PassWindow): void {
+  /** What generators play, by the track it reaches, shaped by its route. */
+  private scheduleGenerators({ pass, fromTicks, toTicks }: PassWindow): Map<string, EffectEvent[]> {
+    const guests = new Map<string, EffectEvent[]>()
+    const generators = this.generatorList
+    if (generators.length === 0) return guests
+    const slotsOf = (portId: string, channel: number) => this.sourceSlots(portId, channel)
+    const { messages, events } = this.generators.window(generators, slotsOf, this.context, fromTicks, toTicks)
+    this.keepLater(messages, (tick) => this.timeline!.msAt({ pass, ticks: tick }))
+    for (const routed of events) this.routeGuest(routed, guests)
+    return guests
+  }
+
+  private keepLater(messages: readonly GeneratedMessage[], msAt: (tick: Ticks) => Milliseconds): void {
+    for (const message of messages) {
+      const timeMs = msAt(message.tick)
+      this.dueMessages.push({ ...message, timeMs })
+      if (message.cable === null) continue
+      const status = (message.velocity > 0 ? 0x90 : 0x80) | (message.channel - 1)
+      const bytes = [status, message.key, message.velocity || 64]
+      this.sender.add(message.portId, cablePortId(message.cable), timeMs, bytes)
+    }
+  }
+
+  private readonly guestNotes = new Map<
+    EffectNoteOn,
+    { readonly trackId: string; readonly on: EffectNoteOn }[]
+  >()
+
+  private routeGuest({ portId, event }: RoutedEvent, guests: Map<string, EffectEvent[]>): void {
+    const give = (trackId: string, guest: EffectEvent) => {
+      const known = guests.get(trackId)
+      if (known) known.push(guest)
+      else guests.set(trackId, [guest])
+    }
+    if (event.type === 'control') {
+      for (const { track } of this.router.reachOf(portId, event.channel, null)) give(track.id, event)
+      return
+    }
+    if (event.type === 'off') {
+      for (const { trackId, on } of this.guestNotes.get(event.of) ?? []) give(trackId, { ...event, of: on })
+      this.guestNotes.delete(event.of)
+      return
+    }
+    const reached: { trackId: string; on: EffectNoteOn }[] = []
+    for (const { track, route } of this.router.reachOf(portId, event.channel, event.key)) {
+      if (this.transport.state === 'recording' && track.isArmed && this.setup.takeMode === 'fresh')
+        this.stepBack(track)
+      const shaped = shapeMessage(
+        { type: 'noteOn', channel: event.channel, key: event.key, velocity: event.velocity },
+        route,
+      )
+      if (shaped?.type !== 'noteOn' || !isMonitored(track)) continue
+      const on = { ...event, key: shaped.key, velocity: shaped.velocity, channel: shaped.channel }
+      reached.push({ trackId: track.id, on })
+      give(track.id, on)
+    }
+    this.guestNotes.set(event, reached)
+  }
+
+  /** Ends what generators have sounding, on the tracks and in the take. */
+  private endGenerated(atMs: Milliseconds): void {
+    const { messages, events } = this.generators.end(this.scheduled.ticks)
+    this.keepLater(messages, () => atMs)
+    const guests = new Map<string, EffectEvent[]>()
+    for (const routed of events) this.routeGuest(routed, guests)
+    for (const trackId of guests.keys()) {
+      const track = this.setup.tracks.find((candidate) => candidate.id === trackId)
+      if (track && this.transport.state !== 'stopped') this.silence(track)
+    }
+    this.guestNotes.clear()
+  }
+
+  /** What generators play is kept, and seen, when it is due. */
+  private deliverGenerated(nowMs: Milliseconds): void {
+    if (this.dueMessages.length === 0) return
+    const due = this.dueMessages
+      .filter((message) => message.timeMs <= nowMs)
+      .sort((a, b) => a.timeMs - b.timeMs)
+    if (due.length === 0) return
+    this.dueMessages = this.dueMessages.filter((message) => message.timeMs > nowMs)
+    for (const { portId, channel, key, velocity, timeMs } of due) {
+      const status = (velocity > 0 ? 0x90 : 0x80) | (channel - 1)
+      this.capture.keep({ portId, timeMs, status, data1: key, data2: velocity || 64 }, () =>
+        this.placeToRemember(timeMs),
+      )
+      const reached = this.router.reachOf(portId, channel, key)
+      this.noteActivity(
+        { portId, timeMs, status, data1: key, data2: velocity },
+        reached.map(({ track }) => track.id),
+      )
+    }
+  }
+
+  private scheduleTrack(
+    track: EngineTrack,
+    { pass, toTicks }: PassWindow,
+    guests: readonly EffectEvent[],
+  ): void {
     const content = this.contents.get(track.id) ?? emptyContent
     const playback = this.playback.get(track.id)
     if (!playback) return
-    const first = playback.eventIndex
-    let last = first
-    while (last < playback.events.length && playback.events[last]!.tick < toTicks) last++
-    playback.eventIndex = last
-    const window = { fromTicks, toTicks, events: playback.events.slice(first, last) }
-    const result = processChain(track.effects, window, playback.chain)
-    playback.chain = result.state
-    const msAt = (ticks: Ticks) => this.timeline!.msAt({ pass, ticks }) + track.offsetMs
+    playback.pass = pass
     while (
       playback.controllerIndex < content.controllers.length &&
       content.controllers[playback.controllerIndex]!.tick < toTicks
     ) {
       const event = content.controllers[playback.controllerIndex++]!
-      this.sendController(track, event, msAt(event.tick))
+      this.sendController(track, event, this.timeline!.msAt({ pass, ticks: event.tick }) + track.offsetMs)
     }
-    for (const event of result.out) this.scheduleEvent(track, playback, event, msAt(event.tick))
+    playback.run.advance(toTicks, guests)
   }
 
   /** A note-on is handed over only when the track is heard; a note-off only when its note-on was. */
-  private scheduleEvent(
-    track: EngineTrack,
-    playback: TrackPlayback,
-    event: EffectEvent,
-    atMs: Milliseconds,
-  ): void {
-    const address = `${event.sourceId}:${event.key}`
-    const open = playback.open.get(address)
-    if (event.type === 'on') {
-      if (!track.isAudible || this.steppedBack.has(track.id)) return
-      playback.open.set(address, { key: event.key, count: (open?.count ?? 0) + 1 })
-      this.sound(track, atMs, 0x90, event.key, event.velocity)
-    } else if (open) {
-      if (open.count <= 1) playback.open.delete(address)
-      else playback.open.set(address, { ...open, count: open.count - 1 })
-      this.sound(track, atMs, 0x80, event.key, 64)
-    }
+  private scheduleEvent(trackId: string, event: EffectEvent): void {
+    const track = this.setup.tracks.find((candidate) => candidate.id === trackId)
+    const playback = this.playback.get(trackId)
+    if (!track || !playback || !this.timeline) return
+    const atMs = this.timeline.msAt({ pass: playback.pass, ticks: event.tick }) + track.offsetMs
+    if (event.type === 'control') this.sound(track, atMs, 0xb0, event.number, event.value, event.channel)
+    else if (event.type === 'on') {
+      if (!track.isAudible) return
+      playback.open.add(event)
+      this.sound(track, atMs, 0x90, event.key, event.velocity, event.channel)
+    } else if (playback.open.delete(event.of))
+      this.sound(track, atMs, 0x80, event.of.key, 64, event.of.channel)
   }
 
   /**
@@ -706,6 +856,7 @@ export class Engine {
     status: number,
     data1: number,
     data2: number,
+    ownChannel?: number,
   ): void {
     if (track.hasSound) {
       const atSeconds = atMs === null ? 0 : this.audioSeconds(atMs)
@@ -713,7 +864,8 @@ export class Engine {
         this.commands.push({ atSeconds, synthChannel: track.synthChannel, status, data1, data2 })
     }
     if (track.sendTo && !this.ringIds.has(track.id)) {
-      const nibble = (track.sendTo.channel ?? track.channel) - 1
+      const dealt = ownChannel !== undefined && hasAddressEffect(track) ? ownChannel : track.channel
+      const nibble = (track.sendTo.channel ?? dealt) - 1
       const hasOneByte = status === 0xc0 || status === 0xd0
       const bytes = hasOneByte ? [status | nibble, data1] : [status | nibble, data1, data2]
       this.sender.add(track.id, track.sendTo.portId, atMs ?? this.world.nowMs(), bytes)
@@ -757,6 +909,32 @@ export class Engine {
       }
   }
 
+  /** The effects at work between a source and the tracks. */
+  private sourceSlots(portId: string, channel: number): readonly EffectSlot[] {
+    const { sourceChains } = this.setup
+    if (sourceChains.length === 0) return []
+    const chain =
+      sourceChains.find((each) => each.portId === portId && each.channel === channel) ??
+      sourceChains.find((each) => each.portId === portId && each.channel === null)
+    return chain?.slots ?? []
+  }
+
+  private noteActivity(event: SourceEvent, trackIds: readonly string[]): void {
+    const isOn = (event.status & 0xf0) === 0x90 && event.data2 > 0
+    const place = this.transport.state === 'recording' ? this.placeAt(event.timeMs) : null
+    this.activity.push({
+      portId: event.portId,
+      channel: (event.status & 0x0f) + 1,
+      key: event.data1,
+      velocity: isOn ? event.data2 : 0,
+      isOn,
+      timeMs: event.timeMs,
+      ticks: place && Math.round(place.ticks),
+      pass: place?.pass ?? 0,
+      trackIds,
+    })
+  }
+
   private inputNote(
     event: SourceEvent,
     message: Extract<ChannelMessage, { type: 'noteOn' | 'noteOff' }>,
@@ -765,22 +943,31 @@ export class Engine {
     const isOn = message.type === 'noteOn'
     const heldAddress = `${event.portId} ${message.channel} ${message.key}`
     const held = this.heldKeys.get(heldAddress)
-    const place = this.transport.state === 'recording' ? this.placeAt(event.timeMs) : null
-    this.activity.push({
-      portId: event.portId,
-      channel: message.channel,
-      key: message.key,
-      velocity: isOn ? message.velocity : 0,
-      isOn,
-      timeMs: event.timeMs,
-      ticks: place && Math.round(place.ticks),
-      pass: place?.pass ?? 0,
-      trackIds: reached.map(({ track }) => track.id),
-    })
+    this.noteActivity(
+      event,
+      reached.map(({ track }) => track.id),
+    )
     // A key is released where it was pressed, also when the route has changed in between.
     if (held) this.endHeld(held, event.timeMs)
     this.heldKeys.delete(heldAddress)
     if (!isOn) return
+    const slots = this.sourceSlots(event.portId, message.channel)
+    if (activeSlots(slots).length > 0) {
+      this.heldKeys.set(heldAddress, { event, reached: [], throughEffects: true })
+      const id = sourceChainId(event.portId, message.channel)
+      this.live.play(id, slots, message, this.liveTicksAtMs(event.timeMs))
+      return
+    }
+    const sounding = this.pressOn(reached, message, event.timeMs)
+    this.heldKeys.set(heldAddress, { event, reached: sounding, throughEffects: false })
+  }
+
+  /** A note goes down on every track it reaches. */
+  private pressOn(
+    reached: readonly Reach<EngineTrack>[],
+    message: Extract<ChannelMessage, { type: 'noteOn' }>,
+    timeMs: Milliseconds,
+  ): HeldKey['reached'] {
     const sounding: HeldKey['reached'][number][] = []
     for (const { track, route } of reached) {
       const shaped = shapeMessage(message, route)
@@ -788,16 +975,54 @@ export class Engine {
       if (this.transport.state === 'recording' && track.isArmed && this.setup.takeMode === 'fresh')
         this.stepBack(track)
       sounding.push({ trackId: track.id, shaped })
-      if (isMonitored(track)) this.soundLive(track, event.timeMs, shaped.key, shaped.velocity)
+      if (isMonitored(track)) this.soundLive(track, timeMs, shaped.key, shaped.velocity, shaped.channel)
     }
-    this.heldKeys.set(heldAddress, { event, reached: sounding })
+    return sounding
+  }
+
+  /** What effects make of live notes: those of a source go on to the tracks, those of a track sound. */
+  private comeOut(id: string, event: EffectEvent, isAtOnce: boolean): void {
+    const timeMs = isAtOnce ? null : this.liveMsAtTicks(event.tick)
+    const source = sourceOfChain(id)
+    if (source === null) {
+      const track = this.setup.tracks.find((candidate) => candidate.id === id)
+      if (!track || (event.type === 'on' && !track.isAudible)) return
+      const atMs = timeMs === null ? null : timeMs + liveEffectDelayMs
+      if (event.type === 'control') this.sound(track, atMs, 0xb0, event.number, event.value, event.channel)
+      else if (event.type === 'on') this.sound(track, atMs, 0x90, event.key, event.velocity, event.channel)
+      else this.sound(track, atMs, 0x80, event.of.key, 64, event.of.channel)
+      return
+    }
+    const soundMs = timeMs ?? this.world.nowMs()
+    if (event.type === 'control') {
+      for (const { track } of this.router.reachOf(source.portId, event.channel, null))
+        if (isMonitored(track)) this.sound(track, timeMs, 0xb0, event.number, event.value, event.channel)
+    } else if (event.type === 'on') {
+      const { key, velocity, channel } = event
+      const reached = this.router.reachOf(source.portId, channel, key)
+      this.routedNotes.set(event, this.pressOn(reached, { type: 'noteOn', key, velocity, channel }, soundMs))
+    } else {
+      this.liftFrom(this.routedNotes.get(event.of) ?? [], soundMs)
+      this.routedNotes.delete(event.of)
+    }
   }
 
   private endHeld(held: HeldKey, timeMs: Milliseconds, onlyTrackId?: string): void {
-    for (const { trackId, shaped } of held.reached) {
+    if (held.throughEffects) {
+      if (onlyTrackId !== undefined) return
+      const { portId, status, data1 } = held.event
+      const channel = (status & 0x0f) + 1
+      const slots = this.sourceSlots(portId, channel)
+      const stroke = { key: data1, velocity: 0, channel }
+      this.live.play(sourceChainId(portId, channel), slots, stroke, this.liveTicksAtMs(timeMs))
+    } else this.liftFrom(held.reached, timeMs, onlyTrackId)
+  }
+
+  private liftFrom(reached: HeldKey['reached'], timeMs: Milliseconds, onlyTrackId?: string): void {
+    for (const { trackId, shaped } of reached) {
       if (onlyTrackId !== undefined && trackId !== onlyTrackId) continue
       const track = this.setup.tracks.find((candidate) => candidate.id === trackId)
-      if (track && 'key' in shaped) this.soundLive(track, timeMs, shaped.key, 0)
+      if (track && 'key' in shaped) this.soundLive(track, timeMs, shaped.key, 0, shaped.channel)
     }
   }
 
@@ -805,7 +1030,10 @@ export class Engine {
   private stepBack(track: EngineTrack): void {
     if (this.steppedBack.has(track.id)) return
     this.steppedBack.add(track.id)
-    if ((this.playback.get(track.id)?.open.size ?? 0) > 0) this.silence(track)
+    const playback = this.playback.get(track.id)
+    if (!playback) return
+    if (playback.open.size > 0) this.silence(track)
+    playback.run = this.runOf(track, [], this.scheduled.ticks)
   }
 
   private startWithFirstNote(event: SourceEvent): void {
@@ -820,43 +1048,35 @@ export class Engine {
     return { timeMs, ticks: Math.max(0, Math.round(this.timeline.placeAt(timeMs).ticks)) }
   }
 
-  private soundLive(track: EngineTrack, timeMs: Milliseconds, key: number, velocity: number): void {
+  private soundLive(
+    track: EngineTrack,
+    timeMs: Milliseconds,
+    key: number,
+    velocity: number,
+    channel: number,
+  ): void {
     if (velocity > 0 && !track.isAudible) return
-    if (track.effects.some((slot) => slot.isOn))
-      this.live.add(track.id, key, velocity, this.liveTicksAtMs(timeMs))
+    if (activeSlots(track.effects).length > 0)
+      this.live.play(track.id, track.effects, { key, velocity, channel }, this.liveTicksAtMs(timeMs))
     else {
       const isLater = timeMs > this.world.nowMs() + 1
-      this.sound(track, isLater ? timeMs : null, velocity > 0 ? 0x90 : 0x80, key, velocity)
+      this.sound(track, isLater ? timeMs : null, velocity > 0 ? 0x90 : 0x80, key, velocity, channel)
     }
   }
 
   private advanceLive(nowMs: Milliseconds): void {
-    const trackOf = (id: string) => this.setup.tracks.find((track) => track.id === id)
-    const toTicks = Math.floor(this.liveTicksAtMs(nowMs))
-    for (const { trackId, event } of this.live.advance((id) => trackOf(id)?.effects, toTicks)) {
-      const track = trackOf(trackId)!
-      if (event.type === 'on' && !track.isAudible) continue
-      const atMs = this.liveMsAtTicks(event.tick) + liveEffectDelayMs
-      this.sound(track, atMs, event.type === 'on' ? 0x90 : 0x80, event.key, event.velocity)
-    }
+    this.live.advance(Math.floor(this.liveTicksAtMs(nowMs)))
   }
 
   /** Live effects run on the piece's time while the transport runs, else on a free clock at the first tempo. */
   private liveTicksAtMs(timeMs: Milliseconds): Ticks {
     return this.timeline
-      ? this.timeline.runningTicksAt(timeMs) + this.countInShift()
+      ? this.timeline.runningTicksAt(timeMs)
       : this.tempoMap.ticksAt(timeMs - this.freeStartMs)
   }
 
   private liveMsAtTicks(tick: Ticks): Milliseconds {
-    return this.timeline
-      ? this.timeline.msAtRunning(tick - this.countInShift())
-      : this.freeStartMs + this.tempoMap.msAt(tick)
-  }
-
-  /** Whole bars added while the transport runs, so that live positions in the count-in are never negative. */
-  private countInShift(): Ticks {
-    return this.meterMap.measureAt(0).lengthTicks * (this.setup.countInBars + 1)
+    return this.timeline ? this.timeline.msAtRunning(tick) : this.freeStartMs + this.tempoMap.msAt(tick)
   }
 
   private audition(trackId: string, key: number, velocity: number): void {
@@ -887,7 +1107,9 @@ export class Engine {
   }
 
   private releaseHeldOn(track: EngineTrack): void {
-    for (const held of this.heldKeys.values()) this.endHeld(held, this.world.nowMs(), track.id)
+    const nowMs = this.world.nowMs()
+    for (const held of this.heldKeys.values()) this.endHeld(held, nowMs, track.id)
+    for (const reached of this.routedNotes.values()) this.liftFrom(reached, nowMs, track.id)
   }
 
   private silence(track: EngineTrack): void {
@@ -902,6 +1124,7 @@ export class Engine {
     this.world.toSynth({ type: 'cancel' })
     this.sender.silence(this.world.nowMs())
     this.live.clear()
+    this.routedNotes.clear()
     for (const playback of this.playback.values()) playback.open.clear()
   }
 
@@ -948,13 +1171,24 @@ function barStart(meterMap: MeterMap, ticks: Ticks): Ticks {
   return meterMap.measureAt(ticks).startTicks
 }
 
-function lowerBound(events: readonly EffectEvent[], tick: Ticks): number {
-  let low = 0
-  let high = events.length
-  while (low < high) {
-    const middle = (low + high) >> 1
-    if (events[middle]!.tick < tick) low = middle + 1
-    else high = middle
-  }
-  return low
+const allChannels = Array.from({ length: 16 }, (_, index) => index + 1)
+
+const sourcePrefix = 'source '
+
+function sourceChainId(portId: string, channel: number): string {
+  return `${sourcePrefix}${channel} ${portId}`
+}
+
+function sourceOfChain(id: string): { readonly portId: string } | null {
+  if (!id.startsWith(sourcePrefix)) return null
+  const rest = id.slice(sourcePrefix.length)
+  return { portId: rest.slice(rest.indexOf(' ') + 1) }
+}
+
+function addressOf({ portId, channel }: { portId: string; channel: number | null }): string {
+  return `${channel} ${portId}`
+}
+
+function hasAddressEffect(track: EngineTrack): boolean {
+  return activeSlots(track.effects).some((slot) => effectOf(slot.kind).group === 'address')
 }

@@ -15,6 +15,7 @@ export function engineTrack(id: string, channel: number, fields: Partial<EngineT
     isArmed: true,
     isAudible: true,
     effects: [],
+    effectChanges: [],
     ...fields,
   }
 }

@@ -19,12 +19,15 @@ export function SourceAndResult({
   sourceThread,
   resultThread,
   resultTitle,
+  isResultAlone = false,
 }: {
   source: readonly Note[]
   result: readonly Note[]
   sourceThread: Thread
   resultThread: Thread
   resultTitle: string
+  /** Nothing goes in: only what comes out is shown. */
+  isResultAlone?: boolean
 }) {
   const session = useSession()
   const project = useProject()
@@ -32,7 +35,8 @@ export function SourceAndResult({
   const canvas = useRef<HTMLCanvasElement>(null)
   const [width, setWidth] = useState(0)
   const [view, setView] = useState<TimeView>({ startTicks: 0, pixelsPerQuarter: 52 })
-  const height = rulerHeight + laneHeight * 2 + gapHeight
+  const sourceHeight = isResultAlone ? 0 : laneHeight + gapHeight
+  const height = rulerHeight + laneHeight + sourceHeight
 
   useEffect(() => {
     const element = host.current
@@ -65,16 +69,30 @@ export function SourceAndResult({
         const context = prepareCanvas(element, width, height)
         drawBars(context, view, new MeterMap(project.meters), width, height, rulerHeight)
         const upper = { top: rulerHeight, height: laneHeight, width }
-        const lower = { top: rulerHeight + laneHeight + gapHeight, height: laneHeight, width }
-        drawLineage(context, source, result, view, upper.top + laneHeight, lower.top, width, resultThread)
-        drawLane(context, shapesOf(source), view, upper, sourceThread, false)
+        const lower = { top: rulerHeight + sourceHeight, height: laneHeight, width }
+        if (!isResultAlone) {
+          drawLineage(context, source, result, view, upper.top + laneHeight, lower.top, width, resultThread)
+          drawLane(context, shapesOf(source), view, upper, sourceThread, false)
+        }
         drawLane(context, shapesOf(result), view, lower, resultThread, false)
         drawPlayhead(context, view, ticks, height)
       }
       frame = requestAnimationFrame(draw)
     })
     return () => cancelAnimationFrame(frame)
-  }, [session, source, result, sourceThread, resultThread, view, width, height, project.meters])
+  }, [
+    session,
+    source,
+    result,
+    sourceThread,
+    resultThread,
+    view,
+    width,
+    height,
+    sourceHeight,
+    isResultAlone,
+    project.meters,
+  ])
 
   return (
     <section
@@ -83,7 +101,11 @@ export function SourceAndResult({
     >
       <div className="mb-1 flex justify-between text-[13px] text-soft">
         <span>
-          <strong className="text-ink">what goes in</strong> · {source.length} notes
+          {!isResultAlone && (
+            <>
+              <strong className="text-ink">what goes in</strong> · {source.length} notes
+            </>
+          )}
         </span>
         <span data-testid="result-count">
           <strong className="text-ink">{resultTitle}</strong> · {result.length} notes

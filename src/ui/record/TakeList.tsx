@@ -145,6 +145,16 @@ function TakeLine({ take }: { take: TakeInfo }) {
         >
           as played
         </Button>
+        {take.chains.length > 0 && (
+          <Button
+            look="quiet"
+            className="px-1.5 py-0.5 text-[12px]"
+            title="Bring it back as the effects of the players made it"
+            onClick={() => void session.restoreTake(take.serial, 'result')}
+          >
+            with effects
+          </Button>
+        )}
         <Button
           look="quiet"
           className="ml-auto px-1.5 py-0.5"
@@ -174,6 +184,7 @@ function TakeAccountLine() {
       {lastTake.captured} on tracks
       {lastTake.inCountIn > 0 && `, ${lastTake.inCountIn} outside the take, kept with it`}
       {lastTake.unrouted > 0 && `, ${lastTake.unrouted} on a channel no armed track hears, kept in the take`}
+      {lastTake.withheld > 0 && `, ${lastTake.withheld} left out by an effect, kept in the take`}
       {lastTake.endedAtStop > 0 && `; ${lastTake.endedAtStop} ended when recording stopped`}.
       <StreamAccounts streams={lastTake.streams} />
       <div className="mt-2 flex gap-2">

@@ -123,7 +123,7 @@ export const CurveLane = memo(function CurveLane({ track, view }: { track: Track
   }
 
   return (
-    <section aria-label="Curve" className="flex h-[98px] shrink-0 flex-col border-t border-rule">
+    <section aria-label="Curves" className="flex h-[98px] shrink-0 flex-col border-t border-rule">
       <div className="flex shrink-0 items-center gap-3 bg-desk px-2 py-0.5 text-[12px] text-soft">
         <Choice
           label="Curve"

@@ -21,6 +21,8 @@ export function originWords(note: Note, project: Project): string {
       return 'from the file'
     case 'drawn':
       return 'drawn'
+    case 'generated':
+      return 'generated'
   }
 }
 

@@ -28,11 +28,17 @@ export function StepPath() {
   const project = useProject()
   const current = useView((state) => state.step)
   const isRecording = useLive((state) => state.transport.state === 'recording')
-  const chains = project.tracks.filter((track) => track.effects.some((slot) => slot.isOn)).length
+  const hasChain = ({ effects }: { readonly effects: readonly { readonly isOn: boolean }[] }) =>
+    effects.some((slot) => slot.isOn)
+  const chains = project.tracks.filter(hasChain).length + project.sources.filter(hasChain).length
+  const generators = project.generators.length
   const states: Record<Step, string> = {
     players: count(project.sources.length, 'source', 'sources'),
     record: isRecording ? 'recording' : count(project.takes.length, 'take', 'takes'),
-    effects: count(chains, 'chain', 'chains'),
+    effects:
+      generators === 0
+        ? count(chains, 'chain', 'chains')
+        : `${chains > 0 ? `${chains} + ` : ''}${count(generators, 'generator', 'generators')}`,
     tracks: count(project.tracks.length, 'track', 'tracks'),
     score: count(barCount(project), 'bar', 'bars'),
     deliver: project.tracks.length > 0 ? 'files' : 'nothing yet',

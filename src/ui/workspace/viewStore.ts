@@ -9,6 +9,8 @@ export type Step = (typeof steps)[number]
 export interface ViewState {
   readonly step: Step
   readonly trackId: string | null
+  /** What the effects are looked at of: a player or a generator; null: the chosen track. */
+  readonly workplace: { readonly kind: 'source' | 'generator'; readonly id: string } | null
   readonly noteIds: ReadonlySet<NoteId>
   /** What recorded notes keep when a tempo is changed. */
   readonly keptPosition: KeptPosition
@@ -17,6 +19,7 @@ export interface ViewState {
 export const viewStore = createStore<ViewState>(() => ({
   step: 'players',
   trackId: null,
+  workplace: null,
   noteIds: new Set(),
   keptPosition: 'bar',
 }))
@@ -31,6 +34,11 @@ export function goTo(step: Step): void {
 
 export function selectTrack(trackId: string): void {
   if (viewStore.getState().trackId !== trackId) viewStore.setState({ trackId, noteIds: new Set() })
+  viewStore.setState({ workplace: null })
+}
+
+export function selectWorkplace(kind: 'source' | 'generator', id: string): void {
+  viewStore.setState({ workplace: { kind, id } })
 }
 
 export function selectNotes(noteIds: Iterable<NoteId>): void {

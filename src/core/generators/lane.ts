@@ -1,0 +1,140 @@
+import { z } from 'zod'
+import { chance } from '../effects/chance'
+import { type NoteValue, noteValueNames, noteValues } from '../effects/settings'
+import { shapeAt, shapeNames } from '../effects/shape/shapes'
+import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
+import { euclid } from './euclid'
+import type { GeneratedNote } from './generated'
+
+export const directions = ['forwards', 'backwards', 'there and back', 'by chance'] as const
+
+const key = z.number().int().min(0).max(127)
+const percent = z.number().min(0).max(100)
+
+const stepSchema = z.object({
+  /** null: a rest. */
+  key: key.nullable(),
+  velocity: z.number().int().min(1).max(127),
+  /** Goes on sounding from the step before. */
+  isTied: z.boolean(),
+  chance: percent,
+})
+
+/** Settings of a lane that can move with the bars. */
+export const movableSettings = ['transpose', 'gate', 'force', 'chance'] as const
+
+const movementSchema = z.object({
+  setting: z.enum(movableSettings),
+  shape: z.enum(shapeNames),
+  periodQuarters: z.number().min(0.25).max(256),
+  from: z.number(),
+  to: z.number(),
+  points: z.array(percent).max(64),
+})
+
+export const laneSchema = z.object({
+  id: z.string().min(1).max(100),
+  name: z.string().min(1).max(200),
+  isOn: z.boolean(),
+  channel: z.number().int().min(1).max(16),
+  /** A cable that gets the lane's notes too. */
+  cable: z.string().max(200).nullable(),
+  rate: z.enum(noteValueNames as [NoteValue, ...NoteValue[]]),
+  direction: z.enum(directions),
+  /** Place of the second of two steps, in percent: 50 is even. */
+  swing: z.number().min(50).max(75),
+  gate: z.number().min(5).max(100),
+  transpose: z.number().min(-48).max(48),
+  force: z.number().min(10).max(200),
+  chance: percent,
+  movements: z.array(movementSchema).max(8),
+  pattern: z.discriminatedUnion('kind', [
+    z.object({ kind: z.literal('steps'), steps: z.array(stepSchema).min(1).max(64) }),
+    z.object({
+      kind: z.literal('euclid'),
+      pulses: z.number().int().min(0).max(64),
+      steps: z.number().int().min(1).max(64),
+      rotation: z.number().int().min(-64).max(64),
+      key,
+      velocity: z.number().int().min(1).max(127),
+      /** Added to the first pulse of the pattern. */
+      accent: z.number().int().min(0).max(60),
+    }),
+  ]),
+})
+
+export type Lane = Readonly<z.infer<typeof laneSchema>>
+export type LaneStep = Readonly<z.infer<typeof stepSchema>>
+export type LaneMovement = Readonly<z.infer<typeof movementSchema>>
+
+/** Steps as they are played: a Euclidean rhythm is steps too. */
+export function stepsOf(pattern: Lane['pattern']): readonly LaneStep[] {
+  if (pattern.kind === 'steps') return pattern.steps
+  let isFirst = true
+  return euclid(pattern.pulses, pattern.steps, pattern.rotation).map((isPulse) => {
+    const velocity = Math.min(127, pattern.velocity + (isPulse && isFirst ? pattern.accent : 0))
+    if (isPulse) isFirst = false
+    return { key: isPulse ? pattern.key : null, velocity, isTied: false, chance: 100 }
+  })
+}
+
+/**
+ * The notes of a lane that begin within a stretch of time. Everything follows from the number of the step and the seed, so
+ * that any stretch gives the same notes.
+ */
+export function laneNotes(lane: Lane, seed: number, fromTicks: Ticks, toTicks: Ticks): GeneratedNote[] {
+  if (!lane.isOn) return []
+  const steps = stepsOf(lane.pattern)
+  const stepTicks = noteValues[lane.rate]
+  const late = Math.round((lane.swing / 50 - 1) * stepTicks)
+  const onsetOf = (index: number) => index * stepTicks + (Math.abs(index % 2) === 1 ? late : 0)
+  const stepAt = (index: number) => steps[stepNumber(index, steps.length, lane.direction, seed)]!
+  const notes: GeneratedNote[] = []
+  const first = Math.max(0, Math.floor((fromTicks - late) / stepTicks))
+  for (let index = first; onsetOf(index) < toTicks; index++) {
+    const onsetTicks = onsetOf(index)
+    if (onsetTicks < fromTicks) continue
+    const step = stepAt(index)
+    if (step.key === null || step.isTied) continue
+    const at = (setting: LaneMovement['setting']) => settingAt(lane, setting, onsetTicks, seed)
+    if (chance(seed, index, 1) * 100 >= step.chance || chance(seed, index, 2) * 100 >= at('chance')) continue
+    let last = index
+    while (last - index < steps.length && stepAt(last + 1).isTied) last++
+    const key = step.key + Math.round(at('transpose'))
+    if (key < 0 || key > 127) continue
+    const untilTicks =
+      onsetOf(last) + Math.max(1, Math.round(((onsetOf(last + 1) - onsetOf(last)) * at('gate')) / 100))
+    notes.push({
+      onsetTicks,
+      durationTicks: untilTicks - onsetTicks,
+      key,
+      velocity: Math.max(1, Math.min(127, Math.round((step.velocity * at('force')) / 100))),
+      channel: lane.channel,
+    })
+  }
+  return notes
+}
+
+function settingAt(lane: Lane, setting: LaneMovement['setting'], tick: Ticks, seed: number): number {
+  const index = lane.movements.findIndex((movement) => movement.setting === setting)
+  const movement = lane.movements[index]
+  if (!movement) return lane[setting]
+  const { shape, periodQuarters, from, to, points } = movement
+  return from + (to - from) * shapeAt(shape, periodQuarters * TICKS_PER_QUARTER, tick, points, seed + index)
+}
+
+function stepNumber(index: number, count: number, direction: Lane['direction'], seed: number): number {
+  switch (direction) {
+    case 'forwards':
+      return index % count
+    case 'backwards':
+      return count - 1 - (index % count)
+    case 'there and back': {
+      const period = Math.max(1, 2 * count - 2)
+      const within = index % period
+      return within < count ? within : period - within
+    }
+    case 'by chance':
+      return Math.floor(chance(seed, index, 3) * count)
+  }
+}

@@ -1,0 +1,268 @@
+import { activeSlots } from '../effects/catalogue'
+import type { MusicalContext } from '../effects/noteEffect'
+import { printChain } from '../effects/print'
+import { byOnset, type ControllerEvent, type Note, type NoteOrigin } from '../event/note'
+import { endOf, type Generator, notesBetween, streamsOf } from '../generators/generator'
+import { MeterMap } from '../time/meterMap'
+import { TempoMap } from '../time/tempoMap'
+import type { Ticks } from '../time/units'
+import { changeTrack } from './commands'
+import {
+  newClip,
+  newTrack,
+  notesAsPlayed,
+  projectEndTicks,
+  soundingControllers,
+  soundingNotes,
+} from './create'
+import type { Instrument, Project, Stretch, Track } from './schema'
+
+const contexts = new WeakMap<
+  Project['tempos'],
+  { readonly meters: Project['meters']; readonly context: MusicalContext }
+>()
+
+/** What effects and generators may know of a piece; the same object as long as its tempi and meters are. */
+export function contextOf({ tempos, meters }: Pick<Project, 'tempos' | 'meters'>): MusicalContext {
+  let known = contexts.get(tempos)
+  if (known?.meters !== meters) {
+    known = { meters, context: { tempoMap: new TempoMap(tempos), meterMap: new MeterMap(meters) } }
+    contexts.set(tempos, known)
+  }
+  return known.context
+}
+
+/** Whether there is an effect at work between the notes of a track and what is heard. */
+export function hasEffects(track: Pick<Track, 'effects' | 'effectChanges'>): boolean {
+  return (
+    activeSlots(track.effects).length > 0 ||
+    track.effectChanges.some(({ slots }) => activeSlots(slots).length > 0)
+  )
+}
+
+/** What comes out of the chain of a track. */
+export function resultOf(
+  track: Track,
+  context: MusicalContext,
+  nextNoteId: number,
+): ReturnType<typeof printChain> {
+  return printChain(
+    soundingNotes(track),
+    { slots: track.effects, changes: track.effectChanges },
+    context,
+    nextNoteId,
+  )
+}
+
+export interface PrintOptions {
+  /** Only what begins in here; null: the whole piece. */
+  readonly stretch: Stretch | null
+  /** Each channel, and so each voice that was dealt, on a track of its own. */
+  readonly isSplit: boolean
+}
+
+export interface PrintResult {
+  readonly project: Project
+  readonly printedTrackIds: readonly string[]
+  /** Notes left out because there were too many to the quarter. */
+  readonly leftOut: number
+}
+
+/**
+ * Prints the effects of tracks: their output becomes ordinary notes on new tracks right below. The effects are switched off
+ * and the source tracks rest, so that nothing sounds twice.
+ */
+export function printTracks(
+  project: Project,
+  trackIds: readonly string[],
+  options: PrintOptions,
+): PrintResult {
+  const context = contextOf(project)
+  const printedTrackIds: string[] = []
+  let leftOut = 0
+  let next = project
+  for (const trackId of trackIds) {
+    const source = next.tracks.find((track) => track.id === trackId)
+    if (!source || !hasEffects(source)) continue
+    const printed = resultOf(source, context, next.nextSerial)
+    leftOut += printed.leftOut
+    next = { ...next, nextSerial: printed.nextNoteId }
+    const notes = printed.notes.filter((note) => isIn(options.stretch, note.onsetTicks))
+    const controllers = printed.controllers.filter((event) => isIn(options.stretch, event.tick))
+    const parts = partsOf(notes, controllers, options.isSplit)
+    const created: Track[] = []
+    for (const [index, part] of parts.entries()) {
+      const result = newTrack(next, {
+        name: parts.length > 1 ? `${source.name}, voice ${index + 1}` : `${source.name}, printed`,
+        instrument: source.instrument,
+        volume: source.volume,
+        pan: source.pan,
+        isArmed: false,
+        printedFromTrackId: source.id,
+        clips: [
+          newClip(`clip-print-${next.nextSerial}`, 'Printed', part.notes, { controllers: part.controllers }),
+        ],
+      })
+      created.push(result.track)
+      next = result.project
+    }
+    printedTrackIds.push(...created.map((track) => track.id))
+    next = { ...next, tracks: placedBelow(next.tracks, created, rested(source)) }
+  }
+  return { project: next, printedTrackIds, leftOut }
+}
+
+function rested(track: Track): Track {
+  return {
+    ...track,
+    isMuted: true,
+    effects: track.effects.map((slot) => ({ ...slot, isOn: false })),
+    effectChanges: [],
+  }
+}
+
+function placedBelow(tracks: readonly Track[], created: readonly Track[], source: Track): Track[] {
+  const others = tracks.filter((track) => !created.includes(track))
+  return others.flatMap((track) => (track.id === source.id ? [source, ...created] : [track]))
+}
+
+function isIn(stretch: Stretch | null, tick: Ticks): boolean {
+  return stretch === null || (tick >= stretch.startTicks && tick < stretch.endTicks)
+}
+
+function partsOf(
+  notes: readonly Note[],
+  controllers: readonly ControllerEvent[],
+  isSplit: boolean,
+): { readonly notes: readonly Note[]; readonly controllers: readonly ControllerEvent[] }[] {
+  const channels = [...new Set(notes.map((note) => note.channel))].sort((a, b) => a - b)
+  if (!isSplit || channels.length < 2) return [{ notes, controllers }]
+  return channels.map((channel) => ({
+    notes: notes.filter((note) => note.channel === channel),
+    controllers: controllers.filter((event) => event.channel === channel),
+  }))
+}
+
+/** Brings a source back with its effects; what was printed from it rests. */
+export function bringBack(project: Project, sourceTrackId: string): Project {
+  return {
+    ...project,
+    tracks: project.tracks.map((track) => {
+      if (track.id === sourceTrackId)
+        return { ...track, isMuted: false, effects: track.effects.map((slot) => ({ ...slot, isOn: true })) }
+      return track.printedFromTrackId === sourceTrackId ? { ...track, isMuted: true } : track
+    }),
+  }
+}
+
+/** Hears the source of printed tracks, or the printed notes: one of them, to compare. The effects stay as they are. */
+export function hearInTurn(project: Project, sourceTrackId: string, which: 'source' | 'printed'): Project {
+  return {
+    ...project,
+    tracks: project.tracks.map((track) =>
+      track.id === sourceTrackId
+        ? { ...track, isMuted: which === 'printed' }
+        : track.printedFromTrackId === sourceTrackId
+          ? { ...track, isMuted: which === 'source' }
+          : track,
+    ),
+  }
+}
+
+/** Prints what generators play in a stretch: a new track for each of their streams. The generators rest. */
+export function printGenerators(
+  project: Project,
+  generatorIds: readonly string[],
+  stretch: Stretch,
+): PrintResult {
+  const context = contextOf(project)
+  const printedTrackIds: string[] = []
+  let next = project
+  for (const generator of project.generators.filter(({ id }) => generatorIds.includes(id))) {
+    const notes = generatedNotes(generator, context, stretch, next.nextSerial)
+    next = { ...next, nextSerial: next.nextSerial + notes.length }
+    for (const stream of streamsOf(generator)) {
+      const part = notes.filter((note) => note.channel === stream.channel)
+      if (part.length === 0) continue
+      const instrument: Instrument =
+        stream.instrument === 'drums' ? { kind: 'drums' } : { kind: 'program', program: stream.instrument }
+      const result = newTrack(next, {
+        name: `${stream.name}, printed`,
+        instrument,
+        isArmed: false,
+        channel: stream.channel,
+        clips: [newClip(`clip-print-${next.nextSerial}`, 'Printed', part)],
+      })
+      printedTrackIds.push(result.track.id)
+      next = result.project
+    }
+  }
+  const generators = next.generators.map((generator) =>
+    generatorIds.includes(generator.id) ? { ...generator, isPlaying: false } : generator,
+  )
+  return { project: { ...next, generators }, printedTrackIds, leftOut: 0 }
+}
+
+/** What a generator plays in a stretch as notes of the piece. */
+export function generatedNotes(
+  generator: Generator,
+  context: MusicalContext,
+  { startTicks, endTicks }: Stretch,
+  firstId: number,
+): Note[] {
+  const origin: NoteOrigin = { kind: 'generated' }
+  return notesBetween(generator, context, startTicks, endTicks).map((note, index) => ({
+    ...note,
+    id: firstId + index,
+    releaseVelocity: 64,
+    origin,
+  }))
+}
+
+/**
+ * Takes the bars of a stretch and repeats them: they sound from the beginning of the stretch so many times, and nothing else
+ * of the track does. What was there before stays beside it, asleep.
+ */
+export function takeAndRepeat(project: Project, trackId: string, stretch: Stretch, times: number): Project {
+  const track = project.tracks.find((candidate) => candidate.id === trackId)
+  if (!track) return project
+  const inside = notesAsPlayed(track).filter((note) => isIn(stretch, note.onsetTicks))
+  const curves = soundingControllers(track).filter((event) => isIn(stretch, event.tick))
+  const lengthTicks = stretch.endTicks - stretch.startTicks
+  const turns = Array.from({ length: Math.max(1, times) }, (_, turn) => turn)
+  let serial = project.nextSerial
+  const clip = newClip(
+    `clip-${serial++}`,
+    times > 1 ? `Repeated ${times} times` : 'Taken',
+    turns
+      .flatMap((turn) =>
+        inside.map((note) => ({ ...note, id: serial++, onsetTicks: note.onsetTicks + turn * lengthTicks })),
+      )
+      .sort(byOnset),
+    {
+      controllers: turns.flatMap((turn) =>
+        curves.map((event) => ({ ...event, tick: event.tick + turn * lengthTicks })),
+      ),
+    },
+  )
+  return {
+    ...changeTrack(project, trackId, (old) => ({
+      ...old,
+      clips: [...old.clips.map((each) => ({ ...each, isSounding: false })), clip],
+    })),
+    nextSerial: serial,
+  }
+}
+
+/** Where playing ends by itself: with the last note of the tracks and of generators that end; null: it goes on. */
+export function playingEndTicks(project: Project): Ticks | null {
+  const context = contextOf(project)
+  let endTicks = projectEndTicks(project)
+  for (const generator of project.generators) {
+    if (!generator.isPlaying) continue
+    const ownEnd = endOf(generator, context)
+    if (ownEnd === null) return null
+    endTicks = Math.max(endTicks, ownEnd)
+  }
+  return endTicks
+}

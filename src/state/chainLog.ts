@@ -1,0 +1,101 @@
+import type { SourceChain } from '@/core/capture/takeToNotes'
+import type { EffectSlot } from '@/core/effects/catalogue'
+import type { ChainChange } from '@/core/effects/chain'
+import { generatorPortId } from '@/core/generators/generator'
+import type { Project } from '@/core/project/schema'
+import { tracksOf } from '@/core/routing/wiring'
+import type { Ticks } from '@/core/time/units'
+import type { ProjectStore } from './projectStore'
+
+/** Changes of effects less far apart than this are one: a slider that is being dragged. */
+const sameGestureTicks: Ticks = 2520
+
+/** What was at work when recording began, and what of it was changed meanwhile. */
+interface Log {
+  readonly begun: Project
+  readonly changes: Map<string, ChainChange[]>
+}
+
+const trackKey = (id: string) => `track ${id}`
+const sourceKey = (id: string) => `source ${id}`
+
+/** Follows changes of effects while recording, so that they are part of the performance. */
+export function createChainLog(store: ProjectStore, position: () => Ticks) {
+  let log: Log | null = null
+
+  function note(key: string, slots: readonly EffectSlot[]): void {
+    const tick = Math.max(0, Math.round(position()))
+    const known = log!.changes.get(key) ?? []
+    const last = known.at(-1)
+    const isSameGesture = last !== undefined && tick - last.tick < sameGestureTicks && tick >= last.tick
+    log!.changes.set(key, [
+      ...(isSameGesture ? known.slice(0, -1) : known),
+      { tick: isSameGesture ? last.tick : tick, slots },
+    ])
+  }
+
+  const unsubscribe = store.subscribe(({ project }, { project: before }) => {
+    if (!log || project === before) return
+    for (const track of project.tracks) {
+      const old = before.tracks.find((each) => each.id === track.id)
+      if (old && old.effects !== track.effects) note(trackKey(track.id), track.effects)
+    }
+    for (const source of project.sources) {
+      const old = before.sources.find((each) => each.id === source.id)
+      if (old && old.effects !== source.effects) note(sourceKey(source.id), source.effects)
+    }
+  })
+
+  return {
+    begin() {
+      log = { begun: store.getState().project, changes: new Map() }
+    },
+
+    /** What the take needs to know, and what becomes of the project with it. */
+    finish(): { readonly chains: SourceChain[]; readonly afterwards: (project: Project) => Project } {
+      const { begun, changes } = log ?? {
+        begun: store.getState().project,
+        changes: new Map<string, ChainChange[]>(),
+      }
+      const wasRecording = log !== null
+      log = null
+      const chains = begun.sources.flatMap((source): SourceChain[] => {
+        const changed = changes.get(sourceKey(source.id)) ?? []
+        return source.effects.length > 0 || changed.length > 0
+          ? [{ ...source.address, slots: source.effects, changes: changed }]
+          : []
+      })
+      return {
+        chains,
+        afterwards: (project) => ({
+          ...project,
+          // A pattern that was changed while it played: from the beginning as it was, then as it was changed.
+          tracks: project.tracks.map((track) => {
+            const changed = changes.get(trackKey(track.id))
+            const old = begun.tracks.find((each) => each.id === track.id)
+            if (!changed || !old) return track
+            const earlier = track.effectChanges.filter((change) => change.tick < changed[0]!.tick)
+            return { ...track, effects: old.effects, effectChanges: [...earlier, ...changed] }
+          }),
+          // What a generator played is on tracks now: it rests, so that nothing sounds twice.
+          generators: project.generators.map((generator) =>
+            wasRecording && generator.isPlaying && isRecorded(begun, generator.id)
+              ? { ...generator, isPlaying: false }
+              : generator,
+          ),
+        }),
+      }
+    },
+
+    close: unsubscribe,
+  }
+}
+
+export type ChainLog = ReturnType<typeof createChainLog>
+
+function isRecorded(project: Project, generatorId: string): boolean {
+  const portId = generatorPortId(generatorId)
+  return project.sources
+    .filter((source) => source.address.portId === portId)
+    .some((source) => tracksOf(project, source).some((track) => track.isArmed))
+}

@@ -1,0 +1,179 @@
+import { useSortable } from '@dnd-kit/sortable'
+import { CSS } from '@dnd-kit/utilities'
+import { ChevronDown, Dices, GripVertical, Trash2 } from 'lucide-react'
+import { useState } from 'react'
+import { type EffectSettings, type EffectSlot, effectOf } from '@/core/effects/catalogue'
+import { throwAnew } from '@/state/throws'
+import { Button } from '../controls/Button'
+import { Tick } from '../controls/Tick'
+import { FieldControl } from './FieldControl'
+import { Movements } from './Movements'
+import { NowSounding } from './NowSounding'
+import type { ChangeSlot, SlotFlow } from './slotTypes'
+
+/** One effect: what it does, its settings, what goes in and what comes out. */
+export function SlotCard({
+  slot,
+  number,
+  flow,
+  onChange,
+  onRemove,
+}: {
+  slot: EffectSlot
+  number: number
+  flow: SlotFlow | null
+  onChange: ChangeSlot
+  onRemove: () => void
+}) {
+  const effect = effectOf(slot.kind)
+  const [isOpen, setOpen] = useState(true)
+  const sortable = useSortable({ id: slot.id })
+  const set = (name: string, value: EffectSettings[string]) =>
+    onChange(
+      `${effect.fields[name]!.label.toLowerCase()} of ${effect.title.toLowerCase()}`,
+      (old) => ({ ...old, settings: { ...old.settings, [name]: value } }),
+      name,
+    )
+  return (
+    <li
+      ref={sortable.setNodeRef}
+      style={{ transform: CSS.Translate.toString(sortable.transform), transition: sortable.transition }}
+      data-effect={slot.kind}
+      className={`rounded-lg border bg-sheet px-3 py-2 ${slot.isOn ? 'border-[#b9ad93]' : 'border-dashed border-rule'} ${sortable.isDragging ? 'relative z-10 shadow-lg' : ''}`}
+    >
+      <div className="flex items-center gap-2">
+        <button
+          type="button"
+          className="cursor-grab rounded p-0.5 text-soft hover:bg-desk"
+          aria-label={`Move ${effect.title}: space, then arrows`}
+          {...sortable.attributes}
+          {...sortable.listeners}
+        >
+          <GripVertical size={16} aria-hidden />
+        </button>
+        <span className="text-[13px] text-soft">{number}</span>
+        <h3 className={`font-serif text-base font-semibold ${slot.isOn ? '' : 'text-soft'}`}>
+          {effect.title}
+        </h3>
+        <Tick
+          isOn={slot.isOn}
+          onChange={(isOn) =>
+            onChange(isOn ? `switch ${effect.title} on` : `switch ${effect.title} off`, (old) => ({
+              ...old,
+              isOn,
+            }))
+          }
+        >
+          on
+        </Tick>
+        <Tick
+          isOn={slot.isSolo}
+          onChange={(isSolo) =>
+            onChange(isSolo ? `hear ${effect.title} alone` : 'hear the whole chain', (old) => ({
+              ...old,
+              isSolo,
+            }))
+          }
+        >
+          alone
+        </Tick>
+        {flow && <NowSounding flow={flow} isOn={slot.isOn} />}
+        <span className="ml-auto flex items-center gap-1">
+          {Object.keys(effect.presets).length > 0 && (
+            <select
+              aria-label={`Presets of ${effect.title}`}
+              className="rounded border border-rule bg-sheet px-1.5 py-0.5 text-[13px]"
+              value=""
+              onChange={(event) => {
+                const preset = effect.presets[event.target.value]
+                if (preset)
+                  onChange(`take the preset “${event.target.value}”`, (old) => ({
+                    ...old,
+                    settings: { ...old.settings, ...(preset as EffectSettings) },
+                  }))
+              }}
+            >
+              <option value="">presets…</option>
+              {Object.keys(effect.presets).map((name) => (
+                <option key={name}>{name}</option>
+              ))}
+            </select>
+          )}
+          <Button look="quiet" className="px-1.5" aria-label={`Take out ${effect.title}`} onClick={onRemove}>
+            <Trash2 size={14} aria-hidden />
+          </Button>
+          <button
+            type="button"
+            aria-expanded={isOpen}
+            aria-label={`Settings of ${effect.title}`}
+            className="rounded p-0.5 text-soft hover:bg-desk"
+            onClick={() => setOpen(!isOpen)}
+          >
+            <ChevronDown size={15} className={isOpen ? 'rotate-180' : ''} aria-hidden />
+          </button>
+        </span>
+      </div>
+      {isOpen && (
+        <>
+          <p className="mt-0.5 text-[12px] text-soft">{effect.says}</p>
+          <div className="mt-1.5 flex flex-wrap items-center gap-x-5 gap-y-1.5 text-[13px]">
+            {Object.entries(effect.fields).map(([name, field]) => (
+              <FieldControl
+                key={name}
+                field={field}
+                value={slot.settings[name]!}
+                isMoving={slot.movements.some((movement) => movement.setting === name)}
+                onChange={(value) => set(name, value)}
+              />
+            ))}
+          </div>
+          <div className="mt-1.5 flex flex-wrap items-center gap-x-5 gap-y-1">
+            {effect.usesChance && <Throw slot={slot} onChange={onChange} />}
+            <Movements slot={slot} onChange={onChange} />
+          </div>
+        </>
+      )}
+    </li>
+  )
+}
+
+/** The throw of the dice: another one, kept, an earlier one again. */
+function Throw({ slot, onChange }: { slot: EffectSlot; onChange: ChangeSlot }) {
+  return (
+    <span className="flex items-center gap-2 text-[13px]">
+      <span className="text-soft">throw {slot.seed}</span>
+      <Button
+        className="px-2 py-0.5 text-[12px]"
+        onClick={() => onChange('another throw', (old) => throwAnew(old))}
+      >
+        <Dices size={14} aria-hidden /> Another throw
+      </Button>
+      <Tick
+        isOn={slot.isSeedKept}
+        onChange={(isSeedKept) =>
+          onChange(isSeedKept ? 'keep this throw' : 'throw anew at every start', (old) => ({
+            ...old,
+            isSeedKept,
+          }))
+        }
+      >
+        keep this one
+      </Tick>
+      {slot.earlierSeeds.length > 0 && (
+        <select
+          aria-label="Earlier throws"
+          className="rounded border border-rule bg-sheet px-1 py-0.5 text-[12px]"
+          value=""
+          onChange={(event) =>
+            onChange('return to an earlier throw', (old) => throwAnew(old, Number(event.target.value)))
+          }
+        >
+          <option value="">earlier…</option>
+          {[...slot.earlierSeeds].reverse().map((seed) => (
+            <option key={seed}>{seed}</option>
+          ))}
+        </select>
+      )}
+    </span>
+  )
+}

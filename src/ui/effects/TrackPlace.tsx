@@ -1,0 +1,318 @@
+import { useMemo, useState } from 'react'
+import { type EffectSlot, effectOf } from '@/core/effects/catalogue'
+import { printChain } from '@/core/effects/print'
+import { changeTrack } from '@/core/project/commands'
+import { soundingNotes } from '@/core/project/create'
+import {
+  bringBack,
+  contextOf,
+  hasEffects,
+  hearInTurn,
+  printTracks,
+  resultOf,
+  takeAndRepeat,
+} from '@/core/project/printing'
+import type { Project, Track } from '@/core/project/schema'
+import { Button } from '../controls/Button'
+import { ColumnHeading } from '../controls/Choice'
+import { NumberField } from '../controls/NumberField'
+import { Tick } from '../controls/Tick'
+import { threadOf } from '../theme/threads'
+import { useSession } from '../workspace/sessionContext'
+import { goTo, selectTrack } from '../workspace/viewStore'
+import { ChainEditor } from './ChainEditor'
+import { SourceAndResult } from './SourceAndResult'
+import type { SlotFlow } from './slotTypes'
+
+/** Notes beyond this are not run through every link of a chain for the preview. */
+const mostNotesForFlow = 4000
+
+/** The effects of a track, what they make of it, and what was printed. */
+export function TrackPlace({ track, project }: { track: Track; project: Project }) {
+  const session = useSession()
+  const apply = session.store.getState().apply
+  const source = soundingNotes(track)
+  const context = contextOf(project)
+  const printedTracks = project.tracks.filter((candidate) => candidate.printedFromTrackId === track.id)
+  const sourceTrack = project.tracks.find((candidate) => candidate.id === track.printedFromTrackId)
+  const isAtWork = hasEffects(track)
+  const preview = useMemo(() => {
+    if (track.effects.length === 0) return null
+    const slots = isAtWork ? track.effects : track.effects.map((slot) => ({ ...slot, isOn: true }))
+    return resultOf({ ...track, effects: slots }, context, 1)
+  }, [track, isAtWork, context])
+  const flows = useFlows(track.effects, source, context)
+  const change = (
+    label: string,
+    next: (slots: readonly EffectSlot[]) => readonly EffectSlot[],
+    group?: string,
+  ) =>
+    apply(
+      label,
+      (before) => changeTrack(before, track.id, (old) => ({ ...old, effects: next(old.effects) })),
+      group && `${track.id} ${group}`,
+    )
+
+  return (
+    <div className="min-w-0 overflow-y-auto px-6 py-3">
+      <ColumnHeading
+        end={
+          <span className="text-[12px] text-soft">
+            what is played stays as it is; the effects are heard live
+          </span>
+        }
+      >
+        {track.name}
+      </ColumnHeading>
+      {track.effectChanges.length > 0 && (
+        <p
+          className="mb-2 flex items-center justify-between gap-3 rounded-md border border-rule border-l-4 border-l-verdigris bg-sheet px-3 py-1 text-[13px]"
+          role="status"
+        >
+          The effects were changed {track.effectChanges.length}{' '}
+          {track.effectChanges.length === 1 ? 'time' : 'times'} while they played; that is part of the
+          performance.
+          <Button
+            className="px-2 py-0.5 text-[12px]"
+            onClick={() =>
+              apply('forget the changes', (before) =>
+                changeTrack(before, track.id, (old) => ({ ...old, effectChanges: [] })),
+              )
+            }
+          >
+            Forget the changes
+          </Button>
+        </p>
+      )}
+      {!sourceTrack && (
+        <ChainEditor slots={track.effects} owner={track.name} flows={flows} onChange={change} />
+      )}
+      {isAtWork && source.length > 0 && preview && (
+        <PrintBar track={track} project={project} count={preview.notes.length} leftOut={preview.leftOut} />
+      )}
+      {printedTracks.length > 0 && <PrintedFromHere track={track} printed={printedTracks} />}
+      {sourceTrack && <PrintedHere track={track} source={sourceTrack} project={project} />}
+      {(preview || sourceTrack) && (
+        <SourceAndResult
+          source={sourceTrack ? soundingNotes(sourceTrack) : source}
+          result={sourceTrack ? source : preview!.notes}
+          sourceThread={threadOf((sourceTrack ?? track).thread)}
+          resultThread={threadOf(sourceTrack ? track.thread : project.tracks.length)}
+          resultTitle={sourceTrack ? 'printed' : isAtWork ? 'what comes out' : 'what would come out'}
+        />
+      )}
+      {!preview && !sourceTrack && (
+        <p className="mt-3 max-w-2xl text-soft">
+          Effects change the notes on their way: while you play on this track and from what is recorded on it.
+          When you like what you hear, print it: the result becomes ordinary notes on a track of its own.
+        </p>
+      )}
+    </div>
+  )
+}
+
+/** What goes into each effect at work and comes out of it. */
+export function useFlows(
+  slots: readonly EffectSlot[],
+  source: ReturnType<typeof soundingNotes>,
+  context: ReturnType<typeof contextOf>,
+): ReadonlyMap<string, SlotFlow> {
+  return useMemo(() => {
+    const flows = new Map<string, SlotFlow>()
+    if (source.length === 0 || source.length > mostNotesForFlow) return flows
+    let goesIn = source
+    for (const slot of slots) {
+      const comesOut = slot.isOn
+        ? printChain(goesIn, { slots: [{ ...slot, isSolo: false }], changes: [] }, context, 1).notes
+        : goesIn
+      flows.set(slot.id, { goesIn, comesOut })
+      if (comesOut.length > 20 * mostNotesForFlow) break
+      goesIn = comesOut
+    }
+    return flows
+  }, [slots, source, context])
+}
+
+function PrintBar({
+  track,
+  project,
+  count,
+  leftOut,
+}: {
+  track: Track
+  project: Project
+  count: number
+  leftOut: number
+}) {
+  const session = useSession()
+  const [isSplit, setSplit] = useState(false)
+  const [isOnlyStretch, setOnlyStretch] = useState(false)
+  const { stretch } = project.recording
+  const others = project.tracks.filter((each) => each.id !== track.id && hasEffects(each))
+  const deals = track.effects.some((slot) => slot.isOn && effectOf(slot.kind).group === 'address')
+  const print = (trackIds: readonly string[], words: string) => {
+    let printed: readonly string[] = []
+    session.store.getState().apply(words, (before) => {
+      const result = printTracks(before, trackIds, {
+        stretch: isOnlyStretch ? before.recording.stretch : null,
+        isSplit,
+      })
+      printed = result.printedTrackIds
+      return result.project
+    })
+    if (printed[0]) selectTrack(printed[0])
+  }
+  return (
+    <div className="mt-3 flex flex-wrap items-center gap-3 rounded-md border border-rule bg-sheet px-4 py-2 text-[13px]">
+      <Button look="main" onClick={() => print([track.id], `print “${track.name}”`)}>
+        Print {isOnlyStretch ? 'the stretch' : `${count} notes`}
+      </Button>
+      {others.length > 0 && (
+        <Button onClick={() => print([track.id, ...others.map((each) => each.id)], 'print all chains')}>
+          Print all {others.length + 1} chains
+        </Button>
+      )}
+      <Tick isOn={isSplit} onChange={setSplit}>
+        each {deals ? 'voice' : 'channel'} on a track of its own
+      </Tick>
+      {stretch && (
+        <Tick isOn={isOnlyStretch} onChange={setOnlyStretch}>
+          only the marked stretch
+        </Tick>
+      )}
+      {leftOut > 0 && (
+        <span className="text-live" role="alert">
+          This chain multiplies without end: {leftOut.toLocaleString('en')} notes beyond 1,000 to the quarter
+          are left out.
+        </span>
+      )}
+    </div>
+  )
+}
+
+function PrintedFromHere({ track, printed }: { track: Track; printed: readonly Track[] }) {
+  return (
+    <div
+      className="mt-3 flex flex-wrap items-center gap-2 rounded-md border border-rule border-l-4 border-l-verdigris bg-sheet px-4 py-2 text-[13px]"
+      role="status"
+    >
+      <span className="mr-auto">
+        {track.isMuted
+          ? `${track.name} rests and its effects are off: what they made is now notes on ${printed.map((each) => `“${each.name}”`).join(', ')}.`
+          : `${printed.map((each) => `“${each.name}”`).join(', ')} ${printed.length === 1 ? 'was' : 'were'} printed from here.`}
+      </span>
+      <Compare sourceId={track.id} isSourceHeard={!track.isMuted} />
+      <Button onClick={() => selectTrack(printed[0]!.id)}>Go to the printed notes</Button>
+      <BringBack sourceId={track.id} />
+    </div>
+  )
+}
+
+function PrintedHere({ track, source, project }: { track: Track; source: Track; project: Project }) {
+  const session = useSession()
+  const context = contextOf(project)
+  const [first, setFirst] = useState(1)
+  const [last, setLast] = useState(4)
+  const [times, setTimes] = useState(2)
+  return (
+    <div
+      className="mt-1 space-y-2 rounded-md border border-rule border-l-4 border-l-verdigris bg-sheet px-4 py-2 text-[13px]"
+      role="status"
+    >
+      <div className="flex flex-wrap items-center gap-2">
+        <span className="mr-auto">
+          These notes were printed from {source.name}. Each line below leads to the note it came from.
+        </span>
+        <Compare sourceId={source.id} isSourceHeard={!source.isMuted} />
+        <Button onClick={() => selectTrack(source.id)}>Go to {source.name}</Button>
+        <BringBack sourceId={source.id} />
+        <Button onClick={() => goTo('tracks')}>Edit the notes</Button>
+      </div>
+      <div className="flex flex-wrap items-center gap-2">
+        <NumberField
+          label="Take bars"
+          className="w-11"
+          value={first}
+          min={1}
+          max={9999}
+          onChange={(value) => {
+            setFirst(value)
+            setLast(Math.max(value, last))
+          }}
+        />
+        <NumberField
+          label="to"
+          className="w-11"
+          value={last}
+          min={1}
+          max={9999}
+          onChange={(value) => {
+            setLast(value)
+            setFirst(Math.min(value, first))
+          }}
+        />
+        <NumberField
+          label="and play them"
+          unit="times"
+          className="w-11"
+          value={times}
+          min={1}
+          max={200}
+          onChange={setTimes}
+        />
+        <Button
+          className="px-2 py-0.5"
+          onClick={() => {
+            const { startTicks } = context.meterMap.measure(first - 1)
+            const end = context.meterMap.measure(last - 1)
+            session.store
+              .getState()
+              .apply(`take bars ${first} to ${last}`, (before) =>
+                takeAndRepeat(
+                  before,
+                  track.id,
+                  { startTicks, endTicks: end.startTicks + end.lengthTicks },
+                  times,
+                ),
+              )
+          }}
+        >
+          Take and repeat
+        </Button>
+      </div>
+    </div>
+  )
+}
+
+function Compare({ sourceId, isSourceHeard }: { sourceId: string; isSourceHeard: boolean }) {
+  const session = useSession()
+  const hear = (which: 'source' | 'printed') =>
+    session.store
+      .getState()
+      .apply(which === 'source' ? 'hear the source' : 'hear the printed notes', (before) =>
+        hearInTurn(before, sourceId, which),
+      )
+  return (
+    <>
+      <Button aria-pressed={isSourceHeard} onClick={() => hear('source')}>
+        Hear the source
+      </Button>
+      <Button aria-pressed={!isSourceHeard} onClick={() => hear('printed')}>
+        Hear the print
+      </Button>
+    </>
+  )
+}
+
+function BringBack({ sourceId }: { sourceId: string }) {
+  const session = useSession()
+  return (
+    <Button
+      onClick={() =>
+        session.store.getState().apply('bring the effect back', (before) => bringBack(before, sourceId))
+      }
+    >
+      Bring the effects back
+    </Button>
+  )
+}
