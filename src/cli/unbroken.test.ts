@@ -88,6 +88,90 @@ describe('batch commands', () => {
     expect(lines.split('\n').filter((line) => /Note_on_c, \d+, \d+, [1-9]/.test(line))).toHaveLength(255)
   })
 
+  test('effects: a chain over every track; the same seed gives the same file, another one another', () => {
+    const chain = join(folder, 'chain.json')
+    writeFileSync(
+      chain,
+      JSON.stringify([
+        { kind: 'chordInKey', settings: { tonic: 'D', scale: 'minor', steps: [2, 4] } },
+        { kind: 'arpeggio', settings: { rate: '1/16', order: 'by chance' } },
+        { kind: 'probability', settings: { share: 60 } },
+        { kind: 'dealVoices', settings: { voices: 2 } },
+      ]),
+    )
+    const printed = (seed: string, name: string) => {
+      const out = join(folder, name)
+      const { status, stdout, stderr } = unbroken(
+        'effects',
+        input,
+        '--chain',
+        chain,
+        '--seed',
+        seed,
+        '--out',
+        out,
+      )
+      expect({ status, stderr }).toEqual({ status: 0, stderr: '' })
+      const report = JSON.parse(stdout)
+      expect(report.notesIn).toBe(255)
+      const file = readMidiFile(readFileSync(out))
+      const ons = file.tracks
+        .flatMap((track) => track.events)
+        .filter((event) => event.type === 'noteOn').length
+      expect(ons).toBe(report.notes)
+      return readFileSync(out).toString('base64')
+    }
+    expect(printed('7', 'a.mid')).toBe(printed('7', 'b.mid'))
+    expect(printed('8', 'c.mid')).not.toBe(printed('7', 'd.mid'))
+  })
+
+  test('generate: lanes, a chart, ABC and lists', () => {
+    const written = (name: string, text: string) => {
+      const file = join(folder, name)
+      writeFileSync(file, text)
+      const { status, stdout, stderr } = unbroken('generate', file, '--out', join(folder, 'generated.mid'))
+      expect({ status, stderr }).toEqual({ status: 0, stderr: '' })
+      return JSON.parse(stdout)
+    }
+    const band = {
+      kind: 'accompaniment',
+      chart: '|: Am7 | D7 :|',
+      feel: 'swing',
+      countInBars: 1,
+      choruses: 1,
+      startBar: 1,
+      bassChannel: 2,
+      drumsChannel: 10,
+      compingChannel: 3,
+    }
+    expect(written('band.json', JSON.stringify({ tempoBpm: 96, work: band })).tracks).toMatchObject([
+      { channel: 2 },
+      { channel: 10 },
+      { channel: 3 },
+    ])
+    expect(written('tune.abc', 'X:1\nL:1/4\nK:G\n|: G A B c :|\n').notes).toBe(8)
+    expect(written('parts.txt', 'part A\nC4 1/4 E4 G4+C5 1/2\n').notes).toBe(4)
+  })
+
+  test.each([
+    ['effects', 'bad.json', '[{"kind":"arpeggio","settings":{"octaves":99}}]', /"0.settings.octaves"/],
+    ['effects', 'bad.json', '[{"kind":"wobble"}]', /"0.kind"/],
+    ['effects', 'bad.json', '{', /not JSON/],
+    ['generate', 'bad.json', '{"work":{"kind":"lanes","lanes":[{"id":"a"}]}}', /"work.lanes.0/],
+    ['generate', 'bad.abc', 'X:1\nK:C\nC D ? E\n', /bad.abc:3:5: “\?” means nothing here/],
+  ])('%s refuses %s: %s', (command, name, text, message) => {
+    const file = join(folder, name)
+    writeFileSync(file, text)
+    const out = ['--out', join(folder, 'never.mid')]
+    const result =
+      command === 'effects'
+        ? unbroken('effects', input, '--chain', file, ...out)
+        : unbroken('generate', file, ...out)
+    expect(result.status).toBe(1)
+    expect(result.stdout).toBe('')
+    expect(result.stderr).toMatch(message)
+  })
+
   test.each([
     [['inspect', '/no/such/file.mid'], 1, /There is no file/],
     [['inspect', __filename], 1, /not a Standard MIDI File/],

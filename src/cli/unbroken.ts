@@ -1,14 +1,25 @@
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { basename, extname, join } from 'node:path'
 import { parseArgs } from 'node:util'
+import {
+  generateFromSpec,
+  generateFromText,
+  printEveryTrack,
+  readChain,
+  SpecError,
+} from '@/core/formats/batchSpecs'
 import { compressMusicXml } from '@/core/formats/compressedMusicXml'
-import { ImportError } from '@/core/formats/midiToProject'
+import { ImportError, midiToProject } from '@/core/formats/midiToProject'
 import { writeMusicXml } from '@/core/formats/musicXml'
+import { projectToMidi } from '@/core/formats/projectToMidi'
 import { OptionError, parseScoreOptions, scoreFromMidi } from '@/core/formats/scoreFromMidi'
+import { problemsOf } from '@/core/generators/generator'
 import { inspectMidiFile } from '@/core/midi/standardMidiFile/inspect'
 import { MidiFileError } from '@/core/midi/standardMidiFile/model'
 import { readMidiFile } from '@/core/midi/standardMidiFile/read'
 import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
+import { soundingNotes } from '@/core/project/create'
+import type { Project } from '@/core/project/schema'
 import { separatedFile, stemFiles } from '@/core/separation/splitFile'
 
 const usage = `Usage: npm run --silent unbroken -- COMMAND …
@@ -19,6 +30,12 @@ const usage = `Usage: npm run --silent unbroken -- COMMAND …
         [--min-velocity N] [--min-length-ms N] [--chord-window-ms N]
   split FILE.mid --by channel --out OUT.mid   one track for each channel
   stems FILE.mid --out DIR                    one file for each part
+  effects FILE.mid --chain CHAIN.json --out OUT.mid [--seed N]
+                                              note effects over every track
+  generate SPEC.json|FILE.abc|FILE.txt --out OUT.mid
+                                              what a generator plays, or typed music
+
+What CHAIN.json and SPEC.json hold is told in docs/batch.md.
 
 JSON goes to standard output, messages to standard error.
 Exit status: 0 done, 1 the input is bad, 2 the command is.
@@ -40,6 +57,8 @@ const commands: Record<
   },
   split: { options: ['out', 'by'], answer: split },
   stems: { options: ['out'], answer: stems },
+  effects: { options: ['out', 'chain', 'seed'], answer: effects },
+  generate: { options: ['out'], answer: generate },
 }
 
 function score(file: string, options: Options) {
@@ -82,6 +101,50 @@ function stems(file: string, options: Options) {
   }
 }
 
+function effects(file: string, options: Options) {
+  const out = required(options.out, '--out OUT.mid')
+  const chainFile = required(options.chain, '--chain CHAIN.json')
+  const seed = options.seed === undefined ? undefined : Number(options.seed)
+  if (seed !== undefined && !(Number.isInteger(seed) && seed >= 0 && seed <= 0xffffffff))
+    throw new UsageError('--seed takes a whole number from 0 to 4294967295')
+  const { project, warnings } = midiToProject(readMidiFile(readInput(file)), {
+    id: 'batch',
+    name: basename(file, extname(file)),
+    nowMs: 0,
+  })
+  const chain = readChain(readText(chainFile), seed)
+  const printed = printEveryTrack(project, chain)
+  for (const warning of warnings) process.stderr.write(`${warning}\n`)
+  if (printed.leftOut > 0)
+    process.stderr.write(`${printed.leftOut} notes beyond 1,000 to the quarter were left out\n`)
+  return { ...writeProject(out, printed.project), notesIn: printed.notesIn, leftOut: printed.leftOut }
+}
+
+function generate(file: string, options: Options) {
+  const out = required(options.out, '--out OUT.mid')
+  const kind = extname(file).toLowerCase()
+  const text = readText(file)
+  if (kind === '.json') return writeProject(out, generateFromSpec(text))
+  const name = basename(file, extname(file))
+  const language = kind === '.abc' ? 'abc' : 'lists'
+  const project = generateFromText(name, text, language)
+  const problems = project.generators.flatMap((generator) => problemsOf(generator.work))
+  for (const { line, column, text: words } of problems)
+    process.stderr.write(`${file}:${line}:${column}: ${words}\n`)
+  if (problems.length > 0) throw new SpecError(`${file} was not read to its end: ${problems.length} problems`)
+  return writeProject(out, project)
+}
+
+function writeProject(out: string, project: Project) {
+  writeOutput(out, writeMidiFile(projectToMidi(project, project.tracks, 960)))
+  const tracks = project.tracks.map((track) => ({
+    name: track.name,
+    channel: track.channel,
+    notes: soundingNotes(track).length,
+  }))
+  return { tracks, notes: tracks.reduce((sum, track) => sum + track.notes, 0) }
+}
+
 /** A file that cannot be read or written: the input is bad. */
 class FileAccessError extends Error {}
 
@@ -92,6 +155,10 @@ function readInput(file: string): Uint8Array {
   } catch (error) {
     throw new FileAccessError(`${file} cannot be read: ${(error as Error).message}`)
   }
+}
+
+function readText(file: string): string {
+  return new TextDecoder().decode(readInput(file))
 }
 
 function writeOutput(file: string, content: Uint8Array | string): void {
@@ -125,7 +192,12 @@ function main(args: string[]): number {
       process.stderr.write(`${error.message}\n\n${usage}`)
       return 2
     }
-    if (error instanceof MidiFileError || error instanceof ImportError || error instanceof FileAccessError) {
+    if (
+      error instanceof MidiFileError ||
+      error instanceof ImportError ||
+      error instanceof SpecError ||
+      error instanceof FileAccessError
+    ) {
       process.stderr.write(`${error.message}\n`)
       return 1
     }

@@ -98,6 +98,7 @@ export function printTracks(
         volume: source.volume,
         pan: source.pan,
         isArmed: false,
+        ...(parts.length > 1 && { channel: part.notes[0]!.channel }),
         printedFromTrackId: source.id,
         clips: [
           newClip(`clip-print-${next.nextSerial}`, 'Printed', part.notes, { controllers: part.controllers }),

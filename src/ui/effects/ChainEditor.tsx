@@ -125,10 +125,10 @@ function EffectMenu({ onAdd, isFirst }: { onAdd: (kind: EffectKind) => void; isF
         <DropdownMenu.Content
           align="start"
           collisionPadding={12}
-          className="z-30 max-h-[var(--radix-dropdown-menu-content-available-height)] w-[680px] columns-2 gap-2 overflow-y-auto rounded-lg border border-[#b9ad93] bg-sheet p-2 shadow-lg"
+          className="z-30 max-h-[var(--radix-dropdown-menu-content-available-height)] w-[940px] max-w-[calc(100vw-40px)] columns-3 gap-3 overflow-y-auto rounded-lg border border-[#b9ad93] bg-sheet p-2 shadow-lg"
         >
           {effectGroups.map(({ group, title }) => (
-            <DropdownMenu.Group key={group} className="mb-2 break-inside-avoid">
+            <DropdownMenu.Group key={group} className="mb-1.5 break-inside-avoid-column">
               <DropdownMenu.Label className="px-2 font-serif text-[15px] font-semibold">
                 {title}
               </DropdownMenu.Label>
@@ -141,7 +141,7 @@ function EffectMenu({ onAdd, isFirst }: { onAdd: (kind: EffectKind) => void; isF
                     onSelect={() => onAdd(kind)}
                   >
                     <span className="text-[13px] font-semibold">{effectOf(kind).title}</span>{' '}
-                    <span className="text-[12px] text-soft">{effectOf(kind).says}</span>
+                    <span className="text-[11px] leading-tight text-soft">{effectOf(kind).says}</span>
                   </DropdownMenu.Item>
                 ))}
             </DropdownMenu.Group>

@@ -1,7 +1,7 @@
-import { useEffect, useRef, useState } from 'react'
+import { useEffect, useMemo, useRef, useState } from 'react'
 import type { Note } from '@/core/event/note'
 import { MeterMap } from '@/core/time/meterMap'
-import type { Thread } from '../theme/threads'
+import { type Thread, threadOf } from '../theme/threads'
 import { drawBars, drawPlayhead, paperColours, prepareCanvas } from '../tracks/canvas'
 import { drawLane } from '../tracks/drawLane'
 import { shapesOf } from '../tracks/noteShapes'
@@ -59,6 +59,9 @@ export function SourceAndResult({
     }
   }, [])
 
+  // Streams of a generator are told apart; what an effect made of one track stays together.
+  const parts = useMemo(() => (isResultAlone ? byChannel(result) : [result]), [isResultAlone, result])
+
   useEffect(() => {
     let shownTicks = -1
     let frame = requestAnimationFrame(function draw() {
@@ -74,7 +77,18 @@ export function SourceAndResult({
           drawLineage(context, source, result, view, upper.top + laneHeight, lower.top, width, resultThread)
           drawLane(context, shapesOf(source), view, upper, sourceThread, false)
         }
-        drawLane(context, shapesOf(result), view, lower, resultThread, false)
+        for (const [index, part] of parts.entries()) {
+          const partHeight = lower.height / parts.length
+          const place = { top: lower.top + index * partHeight, height: partHeight, width }
+          drawLane(
+            context,
+            shapesOf(part),
+            view,
+            place,
+            isResultAlone ? threadOf(index) : resultThread,
+            false,
+          )
+        }
         drawPlayhead(context, view, ticks, height)
       }
       frame = requestAnimationFrame(draw)
@@ -91,6 +105,7 @@ export function SourceAndResult({
     height,
     sourceHeight,
     isResultAlone,
+    parts,
     project.meters,
   ])
 
@@ -116,6 +131,16 @@ export function SourceAndResult({
       </div>
     </section>
   )
+}
+
+function byChannel(notes: readonly Note[]): (readonly Note[])[] {
+  const parts = new Map<number, Note[]>()
+  for (const note of notes) {
+    const part = parts.get(note.channel)
+    if (part) part.push(note)
+    else parts.set(note.channel, [note])
+  }
+  return parts.size === 0 ? [notes] : [...parts.entries()].sort(([a], [b]) => a - b).map(([, part]) => part)
 }
 
 const sourcePositions = new WeakMap<readonly Note[], Map<number, number>>()
