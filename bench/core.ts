@@ -3,12 +3,17 @@ import type { Note } from '../src/core/event/note'
 import { packNotes } from '../src/core/event/noteColumns'
 import { midiToProject } from '../src/core/formats/midiToProject'
 import { writeMusicXml } from '../src/core/formats/musicXml'
+import { type Generator, generatorPortId } from '../src/core/generators/generator'
 import { readMidiFile } from '../src/core/midi/standardMidiFile/read'
 import { buildScore } from '../src/core/notation/buildScore'
+import { stepLane } from '../src/core/project/generatorCommands'
+import { plainRoute } from '../src/core/routing/route'
 import { splitByChannel } from '../src/core/separation/splitFile'
+import type { EngineTrack } from '../src/engine/protocol'
 import { SampledSynth } from '../src/engine/synth/sampledSynth'
 import { Engine, emptySetup } from '../src/engine/transport/engine'
 import { engineTrack } from '../src/engine/transport/engineTrack.testing'
+import { effectFigures } from './effects'
 import { atMost, type Figure, median } from './figure'
 import { denseFile, performedPiece } from './pieces'
 
@@ -47,18 +52,22 @@ export async function coreFigures(): Promise<Figure[]> {
       1000,
     ),
     await renderedOnsets(),
+    await renderedLanes(),
+    ...effectFigures(),
   ]
 }
 
-/** Plays a drum track through the engine and the synthesiser, and finds each onset in the rendered audio. */
-async function renderedOnsets(): Promise<Figure> {
+/** An engine and a synthesiser with the drum kit, rendered without a browser. */
+async function drumRoom(tempoBpm: number, tracks: readonly EngineTrack[]) {
   const rate = 44_100
   const file = readFileSync('public/instruments/drums.sf3')
   const synth = new SampledSynth(rate)
   await synth.ready()
   synth.addBank('drums', file.buffer.slice(file.byteOffset, file.byteOffset + file.byteLength) as ArrayBuffer)
-  synth.setInstrument(1, 'drums')
-  synth.setLevel(1, 1, 0)
+  for (const track of tracks) {
+    synth.setInstrument(track.synthChannel, 'drums')
+    synth.setLevel(track.synthChannel, 1, 0)
+  }
   let nowMs = 1_000_000
   const engine = new Engine({
     nowMs: () => nowMs,
@@ -75,20 +84,56 @@ async function renderedOnsets(): Promise<Figure> {
     type: 'setup',
     setup: {
       ...emptySetup,
-      tracks: [engineTrack('t', 1)],
-      tempos: [{ tick: 0, tempoBpm: 97 }],
+      tracks,
+      tempos: [{ tick: 0, tempoBpm }],
       meters: [{ tick: 0, numerator: 4, denominator: 4 }],
       countInBars: 0,
       click: { ...emptySetup.click, isOn: false },
     },
   })
+  /** How far the hits lie from where they are due, less the sound's own attack: the furthest. */
+  const play = (seconds: number, dueTicks: readonly number[]): number => {
+    engine.receive({ type: 'play', fromTicks: 0, untilTicks: null, loop: null })
+    const msPerTick = 60_000 / tempoBpm / 10_080
+    const audio = new Float32Array(Math.ceil((seconds * rate) / 128) * 128)
+    const right = new Float32Array(128)
+    for (let frame = 0; frame < audio.length; frame += 128) {
+      nowMs = 1_000_000 + (frame / rate) * 1000
+      if (frame % 256 === 0) engine.tick()
+      right.fill(0)
+      synth.render(audio.subarray(frame, frame + 128), right, frame / rate)
+    }
+    // The engine starts 120 ms after the command; the side stick's own attack is taken from all hits.
+    const startMs = 120
+    const found: number[] = []
+    for (const ticks of dueTicks) {
+      const dueMs = startMs + ticks * msPerTick
+      const from = Math.floor(((dueMs - 20) / 1000) * rate)
+      for (let frame = Math.max(0, from); frame < audio.length; frame++)
+        if (Math.abs(audio[frame]!) > 0.02) {
+          found.push((frame / rate) * 1000 - dueMs)
+          break
+        }
+    }
+    if (found.length < dueTicks.length) return Number.POSITIVE_INFINITY
+    const attack = median(found)
+    return Math.max(...found.map((difference) => Math.abs(difference - attack)))
+  }
+  return { engine, play }
+}
+
+const sideStick = 37
+
+/** Plays a drum track through the engine and the synthesiser, and finds each onset in the rendered audio. */
+async function renderedOnsets(): Promise<Figure> {
+  const { engine, play } = await drumRoom(97, [engineTrack('t', 1)])
   const hits = Array.from(
     { length: 48 },
     (_, index): Note => ({
       id: index + 1,
       onsetTicks: index * 6720,
       durationTicks: 3000,
-      key: 37,
+      key: sideStick,
       velocity: 127,
       releaseVelocity: 64,
       channel: 10,
@@ -96,34 +141,58 @@ async function renderedOnsets(): Promise<Figure> {
     }),
   )
   engine.receive({ type: 'trackContent', trackId: 't', notes: packNotes(hits), controllers: [] })
-  engine.receive({ type: 'play', fromTicks: 0, untilTicks: null, loop: null })
-  const msPerTick = 60_000 / 97 / 10_080
-  const seconds = 22
-  const audio = new Float32Array(Math.ceil((seconds * rate) / 128) * 128)
-  const right = new Float32Array(128)
-  for (let frame = 0; frame < audio.length; frame += 128) {
-    nowMs = 1_000_000 + (frame / rate) * 1000
-    if (frame % 256 === 0) engine.tick()
-    right.fill(0)
-    synth.render(audio.subarray(frame, frame + 128), right, frame / rate)
-  }
-  // The engine starts 120 ms after the command; the side stick's own attack is taken from its first hit.
-  const startMs = 120
-  const found: number[] = []
-  for (const hit of hits) {
-    const dueMs = startMs + hit.onsetTicks * msPerTick
-    const from = Math.floor(((dueMs - 20) / 1000) * rate)
-    for (let frame = Math.max(0, from); frame < audio.length; frame++)
-      if (Math.abs(audio[frame]!) > 0.02) {
-        found.push((frame / rate) * 1000 - dueMs)
-        break
-      }
-  }
-  const attack = median(found)
-  const worst = Math.max(...found.map((difference) => Math.abs(difference - attack)))
+  const worst = play(
+    22,
+    hits.map((hit) => hit.onsetTicks),
+  )
   return atMost(
-    `playback onset against the schedule, from rendered audio (${found.length} hits)`,
+    `playback onset against the schedule, from rendered audio (${hits.length} hits)`,
     worst,
+    'ms',
+    1,
+  )
+}
+
+/** Sixteen lanes, each on a track of its own and each striking on another step, so that every hit can be told apart. */
+async function renderedLanes(): Promise<Figure> {
+  const channels = Array.from({ length: 16 }, (_, index) => index + 1)
+  const portId = generatorPortId('g')
+  const { engine, play } = await drumRoom(
+    97,
+    channels.map((channel) =>
+      engineTrack(`t${channel}`, channel, { routes: [plainRoute({ portId, channel })] }),
+    ),
+  )
+  const lanes = channels.map((channel) =>
+    stepLane(`lane-${channel}`, `Lane ${channel}`, {
+      channel,
+      rate: '1/4 dotted',
+      gate: 30,
+      pattern: {
+        kind: 'euclid',
+        pulses: 1,
+        steps: 16,
+        rotation: 1 - channel,
+        key: sideStick,
+        velocity: 127,
+        accent: 0,
+      },
+    }),
+  )
+  const generator: Generator = {
+    id: 'g',
+    name: 'Lanes',
+    isPlaying: true,
+    seed: 1,
+    isSeedKept: true,
+    earlierSeeds: [],
+    work: { kind: 'lanes', lanes },
+  }
+  engine.receive({ type: 'generators', generators: [generator] })
+  const hits = Array.from({ length: 32 }, (_, index) => index * 15_120)
+  return atMost(
+    `scheduled output of 16 generator lanes against the grid, from rendered audio (${hits.length} hits)`,
+    play(31, hits),
     'ms',
     1,
   )

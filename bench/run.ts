@@ -1,6 +1,7 @@
 import { spawnSync } from 'node:child_process'
 import { browserFigures } from './browser'
 import { coreFigures } from './core'
+import { typedNotes } from './effects'
 import { followedClock, fourPorts, longTake, monitoring, sentClock } from './ensemble'
 import type { Figure } from './figure'
 
@@ -20,6 +21,7 @@ async function main() {
       ['monitoring', monitoring],
       ['clock', sentClock],
       ['long', longTake],
+      ['typed', typedNotes],
     ])),
   )
   if (isJson) process.stdout.write(`${JSON.stringify(figures, null, 2)}\n`)

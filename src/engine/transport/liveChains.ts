@@ -59,7 +59,8 @@ export class LiveChains {
     const address = stroke.channel * 128 + stroke.key
     const waiting = live.held.get(address) ?? []
     if (stroke.velocity > 0) {
-      const on: EffectNoteOn = { type: 'on', tick, ...stroke, sourceId: this.nextSourceId++ }
+      const { key, velocity, channel } = stroke
+      const on: EffectNoteOn = { type: 'on', tick, key, velocity, channel, sourceId: this.nextSourceId++ }
       live.held.set(address, [...waiting, on])
       live.chain.receive(on)
     } else {

@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useLayoutEffect, useRef, useState } from 'react'
 
 /** A small field for a number; Enter or leaving it keeps, Escape puts back, what is out of range is brought into it. */
 export function NumberField({
@@ -21,6 +21,12 @@ export function NumberField({
   className?: string
 }) {
   const [draft, setDraft] = useState<string | null>(null)
+  const input = useRef<HTMLInputElement>(null)
+  // A value that changes from outside while the field is entered stays selected, so that typing replaces it.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: for each new value
+  useLayoutEffect(() => {
+    if (document.activeElement === input.current && draft === null) input.current?.select()
+  }, [value])
   const keep = () => {
     const typed = Number((draft ?? '').replace(',', '.').replace('−', '-'))
     if (draft !== null && draft.trim() !== '' && Number.isFinite(typed)) {
@@ -33,6 +39,7 @@ export function NumberField({
     <label className="flex items-center gap-1.5 text-[12px]">
       <span className="text-soft whitespace-nowrap">{label}</span>
       <input
+        ref={input}
         className={`rounded border border-rule bg-sheet px-1 py-0.5 text-right font-semibold hover:border-[#b9ad93] ${className}`}
         inputMode={isDecimal ? 'decimal' : 'numeric'}
         value={draft ?? String(Math.round(value * 100) / 100)}

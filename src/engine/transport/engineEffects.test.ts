@@ -1,0 +1,217 @@
+import { takeToNotes } from '@/core/capture/takeToNotes'
+import { type EffectSlot, newSlot } from '@/core/effects/catalogue'
+import { printChain } from '@/core/effects/print'
+import type { Generator } from '@/core/generators/generator'
+import { stepLane } from '@/core/project/generatorCommands'
+import { cablePortId } from '@/core/routing/ports'
+import { plainRoute } from '@/core/routing/route'
+import { MeterMap } from '@/core/time/meterMap'
+import { TempoMap } from '@/core/time/tempoMap'
+import { engineWorkshop, note, offs, ons, recordOrder } from './engineWorkshop.testing'
+
+const context = {
+  tempoMap: new TempoMap([{ tick: 0, tempoBpm: 120 }]),
+  meterMap: new MeterMap([{ tick: 0, numerator: 4, denominator: 4 }]),
+}
+/** At 120 bpm. */
+const msPerTick = 500 / 10_080
+
+const fiveEffects: readonly EffectSlot[] = [
+  newSlot('chordInKey', 'a', { steps: [2, 4] }),
+  newSlot('probability', 'b', { share: 70 }, 11),
+  newSlot('chancePitch', 'c', {}, 12),
+  newSlot('repeat', 'd', { count: 2, spacing: '1/16' }),
+  newSlot('humanise', 'e', {}, 13),
+]
+
+const lanes = (channel: number, cable: string | null = null): Generator => ({
+  id: 'g',
+  name: 'Tide',
+  isPlaying: true,
+  seed: 1,
+  isSeedKept: true,
+  earlierSeeds: [],
+  work: { kind: 'lanes', lanes: [stepLane('l', 'Lane', { channel, cable, rate: '1/8' })] },
+})
+
+const finishedTake = (workshop: ReturnType<typeof engineWorkshop>) => {
+  const take = workshop.window.find((message) => message.type === 'takeFinished')
+  if (take?.type !== 'takeFinished') throw new Error('A take should be finished')
+  return take
+}
+
+test('played live through five effects with chance: the notes that printing the take gives, at their times', () => {
+  const workshop = engineWorkshop([{ effects: fiveEffects }], { countInBars: 0 })
+  const { engine, synth, input, runTo, run, now } = workshop
+  engine.receive(recordOrder())
+  const startMs = now() + 120
+  for (let index = 0; index < 24; index++) {
+    const onMs = startMs + index * 310 + 3
+    runTo(onMs)
+    input({ status: 0x90, data1: 60 + (index % 8), timeMs: onMs })
+    runTo(onMs + 170)
+    input({ status: 0x80, data1: 60 + (index % 8), timeMs: onMs + 170 })
+  }
+  run(3000)
+  engine.receive({ type: 'stop' })
+  const take = finishedTake(workshop)
+  const track = { id: 't0', routes: [plainRoute({ portId: 'A', channel: 1 })] }
+  const placement = { ...take, takeSerial: 1, tempoMap: context.tempoMap }
+  const [recorded] = takeToNotes(take.events, placement, [track], 1).tracks
+  const printed = printChain(recorded!.notes, { slots: fiveEffects, changes: [] }, context, 1).notes
+  const live = ons(synth).map(({ key, velocity, atSeconds }) => ({ key, velocity, atSeconds }))
+  expect(live.length).toBe(printed.length)
+  const bag = (notes: readonly { key: number; velocity: number }[]) =>
+    notes.map(({ key, velocity }) => `${key} ${velocity}`).sort()
+  expect(bag(live)).toEqual(bag(printed))
+  // What is due later is sounded with its moment; what is due at once, at once.
+  const scheduled = live.filter(({ atSeconds }) => atSeconds > 0)
+  expect(scheduled.length).toBeGreaterThan(20)
+  for (const { key, velocity, atSeconds } of scheduled) {
+    const nearest = Math.min(
+      ...printed
+        .filter((each) => each.key === key && each.velocity === velocity)
+        .map((each) => Math.abs(startMs - 5_000_000 + each.onsetTicks * msPerTick + 12 - atSeconds * 1000)),
+    )
+    expect(nearest).toBeLessThan(0.1)
+  }
+})
+
+test('effects of a player: the tracks hear the result, the take keeps what was played', () => {
+  const slots = [newSlot('chordInKey', 'a', { steps: [2, 4] })]
+  const workshop = engineWorkshop([{}], {
+    sourceChains: [{ portId: 'A', channel: 1, slots }],
+    countInBars: 0,
+  })
+  const { engine, synth, input, run } = workshop
+  engine.receive(recordOrder())
+  run(200)
+  input({ status: 0x90, data1: 60 })
+  expect(ons(synth).map((command) => command.key)).toEqual([60, 64, 67])
+  run(200)
+  input({ status: 0x80, data1: 60 })
+  expect(offs(synth).map((command) => command.key)).toEqual([60, 64, 67])
+  engine.receive({ type: 'stop' })
+  const take = finishedTake(workshop)
+  expect(take.events.count).toBe(2)
+  const track = { id: 't0', routes: [plainRoute({ portId: 'A', channel: 1 })] }
+  const placement = { ...take, takeSerial: 1, tempoMap: context.tempoMap }
+  const chains = [{ portId: 'A', channel: 1, slots, changes: [] }]
+  const result = takeToNotes(take.events, { ...placement, chains }, [track], 1)
+  expect(result.tracks[0]!.notes.map((each) => each.key)).toEqual([60, 64, 67])
+  expect(
+    result.tracks[0]!.notes.every((each) => each.origin.kind === 'played' && each.origin.eventIndex === 0),
+  ).toBe(true)
+  expect(result.account).toMatchObject({ heard: 1, captured: 1, withheld: 0 })
+  expect(takeToNotes(take.events, placement, [track], 1).tracks[0]!.notes).toHaveLength(1)
+  const half = [{ portId: 'A', channel: 1, slots: [newSlot('filter', 'f', { lowest: 90 })], changes: [] }]
+  expect(takeToNotes(take.events, { ...placement, chains: half }, [track], 1).account).toMatchObject({
+    heard: 1,
+    captured: 0,
+    withheld: 1,
+  })
+})
+
+test('voices that are dealt live reach tracks of their own', () => {
+  const slots = [newSlot('dealVoices', 'd', { voices: 2 })]
+  const routes = (channel: number) => [plainRoute({ portId: 'A', channel })]
+  const { synth, input } = engineWorkshop([{ routes: routes(1) }, { routes: routes(2) }], {
+    sourceChains: [{ portId: 'A', channel: 1, slots }],
+  })
+  for (const data1 of [60, 64]) input({ status: 0x90, data1 })
+  expect(ons(synth).map(({ channel, key }) => [channel, key])).toEqual([
+    [1, 60],
+    [2, 64],
+  ])
+})
+
+test('effects taken away while keys are down leave no note hanging', () => {
+  const slots = [newSlot('chordInKey', 'a'), newSlot('repeat', 'b', { count: 4 })]
+  const workshop = engineWorkshop([{}], { sourceChains: [{ portId: 'A', channel: 1, slots }] })
+  const { engine, base, synth, input, run } = workshop
+  input({ status: 0x90, data1: 60 })
+  run(400)
+  engine.receive({ type: 'setup', setup: { ...base, sourceChains: [] } })
+  run(100)
+  input({ status: 0x80, data1: 60 })
+  run(3000)
+  expect(offs(synth).length).toBe(ons(synth).length)
+})
+
+test('a generator sounds on its grid, on the track that hears it, and is kept in the take', () => {
+  const workshop = engineWorkshop([{ routes: [plainRoute({ portId: 'generator:g', channel: 3 })] }, {}], {
+    countInBars: 0,
+  })
+  const { engine, synth, run, now } = workshop
+  engine.receive({ type: 'generators', generators: [lanes(3)] })
+  engine.receive(recordOrder())
+  const startSeconds = (now() + 120 - 5_000_000) / 1000
+  run(4000)
+  engine.receive({ type: 'stop' })
+  const steps = [60, 67, 72, 64, 67]
+  const places = [0, 2, 3, 5, 6]
+  const first = ons(synth).slice(0, 10)
+  expect(first.map((command) => command.channel)).toEqual(Array(10).fill(1))
+  for (const [index, command] of first.entries()) {
+    const bar = Math.floor(index / 5)
+    expect(command.key).toBe(steps[index % 5])
+    expect(command.atSeconds - startSeconds).toBeCloseTo((bar * 8 + places[index % 5]!) * 0.25, 9)
+  }
+  const take = finishedTake(workshop)
+  const track = { id: 't0', routes: [plainRoute({ portId: 'generator:g', channel: 3 })] }
+  const placement = { ...take, takeSerial: 1, tempoMap: context.tempoMap }
+  const { tracks, account } = takeToNotes(take.events, placement, [track], 1)
+  expect(tracks[0]!.notes.slice(0, 5).map((each) => [each.onsetTicks, each.key])).toEqual(
+    places.map((place, index) => [place * 5040, steps[index]]),
+  )
+  expect(account.captured).toBe(account.heard)
+  expect(offs(synth).length).toBeGreaterThanOrEqual(ons(synth).length - 1)
+})
+
+test('a lane goes over its cable as well, each note with its end and its moment', () => {
+  const { engine, ports, run } = engineWorkshop([{}])
+  engine.receive({ type: 'generators', generators: [lanes(5, 'Pier')] })
+  engine.receive({ type: 'play', fromTicks: 0, untilTicks: null, loop: null })
+  run(1000)
+  engine.receive({ type: 'stop' })
+  run(50)
+  const sent = ports.filter((message) => message.portId === cablePortId('Pier'))
+  const down = new Set<number>()
+  for (const { bytes } of sent) {
+    expect(bytes[0]! & 0x0f).toBe(4)
+    if ((bytes[0]! & 0xf0) === 0x90) down.add(bytes[1]!)
+    else down.delete(bytes[1]!)
+  }
+  expect(sent.length).toBeGreaterThan(4)
+  expect(down.size).toBe(0)
+  expect(sent[0]!.timeMs).toBeCloseTo(5_000_120, 6)
+})
+
+test('a pattern that was changed while it played is heard with its changes, also from the middle', () => {
+  const slots = [newSlot('transpose', 't')]
+  const effectChanges = [{ tick: 20_160, slots: [newSlot('transpose', 't', { octaves: 1 })] }]
+  const notes = [0, 10_080, 20_160, 30_240].map((onset, index) => note(index + 1, onset, 5000, 60))
+  const whole = engineWorkshop([{ effects: slots, effectChanges }])
+  whole.content('t0', notes)
+  whole.engine.receive({ type: 'play', fromTicks: 0, untilTicks: null, loop: null })
+  whole.run(3000)
+  expect(ons(whole.synth).map((command) => command.key)).toEqual([60, 60, 72, 72])
+  const middle = engineWorkshop([{ effects: slots, effectChanges }])
+  middle.content('t0', notes)
+  middle.engine.receive({ type: 'play', fromTicks: 25_000, untilTicks: null, loop: null })
+  middle.run(3000)
+  expect(ons(middle.synth).map((command) => command.key)).toEqual([72])
+})
+
+test('from the middle, effects with memory go on as from the beginning', () => {
+  const effects = [newSlot('everyNth', 'n', { n: 3, first: 2 })]
+  const notes = Array.from({ length: 12 }, (_, index) => note(index + 1, index * 5040, 2000, 60 + index))
+  const printed = printChain(notes, { slots: effects, changes: [] }, context, 1).notes
+  const { engine, synth, content, run } = engineWorkshop([{ effects }])
+  content('t0', notes)
+  engine.receive({ type: 'play', fromTicks: 5 * 5040, untilTicks: null, loop: null })
+  run(4000)
+  expect(ons(synth).map((command) => command.key)).toEqual(
+    printed.filter((each) => each.onsetTicks >= 5 * 5040).map((each) => each.key),
+  )
+})
