@@ -45,8 +45,12 @@ test('a track is assigned by playing a note', async ({ page }) => {
   await expect(page.getByRole('button', { name: 'Orla’s flute waits for whoever plays' })).toBeVisible()
   await page.keyboard.press('KeyF')
   await expect(page.locator('[data-track]').first().getByLabel('hears')).toHaveValue('computer-keyboard')
-  await expect(page.getByText('Your keys drives 2 tracks.')).toBeVisible()
-  await expect(page.getByText('Orla’s flute reaches no track.')).toBeVisible()
+  await expect(
+    page.getByRole('list', { name: 'Remarks on the wiring' }).getByText('Your keys drives 2 tracks.'),
+  ).toBeVisible()
+  await expect(
+    page.getByRole('list', { name: 'Remarks on the wiring' }).getByText('Orla’s flute reaches no track.'),
+  ).toBeVisible()
 })
 
 test('the tempo can be tapped, and is one step to undo', async ({ page }) => {

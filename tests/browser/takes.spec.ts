@@ -131,7 +131,8 @@ test('snapping is a view: on the grid, and back as played', async ({ page }) => 
   const second = page
     .getByRole('region', { name: /^List of notes/ })
     .getByRole('row')
-    .nth(2)
+    .filter({ hasText: 'quarters' })
+    .nth(1)
   const played = await second.textContent()
   await page.getByRole('button', { name: 'As played' }).click()
   await page.getByRole('checkbox', { name: 'show what was played on a grid' }).check()

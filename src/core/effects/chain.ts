@@ -13,6 +13,9 @@ export interface ChainChange {
 /** More notes than this to the quarter, after any effect, are left out: repeats of repeats multiply without end. */
 export const mostNotesToTheQuarter = 1000
 
+/** A chain that had to leave out more than this takes no more notes: it would keep the machine busy for nothing. */
+export const mostLeftOut = 20_000
+
 interface Link {
   slot: EffectSlot
   readonly running: RunningEffect
@@ -20,6 +23,8 @@ interface Link {
   quarter: number
   count: number
   readonly leftOut: Set<EffectNoteOn>
+  /** Takes what the effect emits. */
+  readonly emit: Emit
 }
 
 /** A moving setting is laid over the one that stands still. */
@@ -68,11 +73,11 @@ export class Chain {
       active.length === this.links.length &&
       active.every((slot, index) => isSameEffect(slot, this.links[index]!.slot))
     if (runsOn) for (const [index, slot] of active.entries()) this.links[index]!.slot = slot
-    else this.links = active.map((slot) => this.begin(slot))
+    else this.links = active.map((slot, index) => this.begin(slot, index))
     return !runsOn
   }
 
-  private begin(slot: EffectSlot): Link {
+  private begin(slot: EffectSlot, index: number): Link {
     const world = {
       ...this.context,
       seed: saltedSeed(slot),
@@ -84,6 +89,7 @@ export class Chain {
       quarter: Number.NEGATIVE_INFINITY,
       count: 0,
       leftOut: new Set(),
+      emit: (event) => this.passLimited(link, index, event),
     }
     return link
   }
@@ -124,8 +130,7 @@ export class Chain {
   }
 
   private advanceLinks(toTicks: Ticks): void {
-    for (let index = 0; index < this.links.length; index++)
-      this.links[index]!.running.advance(toTicks, (event) => this.passLimited(index, event))
+    for (const link of this.links) link.running.advance(toTicks, link.emit)
   }
 
   private pass(index: number, event: EffectEvent): void {
@@ -134,15 +139,15 @@ export class Chain {
       this.untangle.pass(event, this.emit)
       return
     }
-    link.running.advance(event.tick, (made) => this.passLimited(index, made))
+    link.running.advance(event.tick, link.emit)
     // A controller goes past the other effects, in its place in time.
     if (event.type === 'control') this.pass(index + 1, event)
-    else link.running.receive(event, (made) => this.passLimited(index, made))
+    else if (event.type === 'on' && this.leftOut >= mostLeftOut) this.leftOut++
+    else link.running.receive(event, link.emit)
   }
 
   /** Hands on what an effect emitted, unless it is too much. */
-  private passLimited(index: number, event: EffectEvent): void {
-    const link = this.links[index]!
+  private passLimited(link: Link, index: number, event: EffectEvent): void {
     if (event.type === 'on') {
       const quarter = Math.floor(event.tick / TICKS_PER_QUARTER)
       if (quarter !== link.quarter) {

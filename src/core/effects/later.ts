@@ -5,60 +5,71 @@ import type { EffectEvent, EffectNoteOn, Emit } from './noteEffect'
  * Events that are due later, in order of time; of those due together, the ones that were put in first. A binary heap.
  */
 export class Later {
-  private readonly heap: { readonly event: EffectEvent; readonly order: number }[] = []
+  private readonly events: EffectEvent[] = []
+  /** In which order they were put in, beside the events. */
+  private readonly orders: number[] = []
   private nextOrder = 0
 
   get nextTicks(): Ticks {
-    return this.heap[0]?.event.tick ?? Number.POSITIVE_INFINITY
+    return this.events.length > 0 ? this.events[0]!.tick : Number.POSITIVE_INFINITY
   }
 
   put(event: EffectEvent): void {
-    const { heap } = this
-    let at = heap.length
-    heap.push({ event, order: this.nextOrder++ })
+    const { events, orders } = this
+    const order = this.nextOrder++
+    let at = events.length
     while (at > 0) {
       const parent = (at - 1) >> 1
-      if (!this.isBefore(at, parent)) break
-      this.swap(at, parent)
+      // One put in later is never before another of the same tick.
+      if (events[parent]!.tick <= event.tick) break
+      events[at] = events[parent]!
+      orders[at] = orders[parent]!
       at = parent
     }
+    events[at] = event
+    orders[at] = order
   }
 
   /** Emits what is due before a position (exclusive). */
   emitBefore(toTicks: Ticks, emit: Emit): void {
-    while (this.nextTicks < toTicks) emit(this.take())
+    while (this.events.length > 0 && this.events[0]!.tick < toTicks) emit(this.take())
   }
 
   take(): EffectEvent {
-    const { heap } = this
-    const first = heap[0]!.event
-    const last = heap.pop()!
-    if (heap.length > 0) {
-      heap[0] = last
-      let at = 0
-      for (;;) {
-        let least = at
-        for (const child of [2 * at + 1, 2 * at + 2])
-          if (child < heap.length && this.isBefore(child, least)) least = child
-        if (least === at) break
-        this.swap(at, least)
-        at = least
-      }
+    const { events, orders } = this
+    const first = events[0]!
+    const event = events.pop()!
+    const order = orders.pop()!
+    const count = events.length
+    if (count === 0) return first
+    let at = 0
+    for (;;) {
+      let child = 2 * at + 1
+      if (child >= count) break
+      if (child + 1 < count && this.isBefore(child + 1, child)) child++
+      const least = events[child]!
+      if (event.tick < least.tick || (event.tick === least.tick && order < orders[child]!)) break
+      events[at] = least
+      orders[at] = orders[child]!
+      at = child
     }
+    events[at] = event
+    orders[at] = order
     return first
   }
 
   private isBefore(a: number, b: number): boolean {
-    const [first, second] = [this.heap[a]!, this.heap[b]!]
-    return (
-      first.event.tick < second.event.tick ||
-      (first.event.tick === second.event.tick && first.order < second.order)
-    )
+    const first = this.events[a]!.tick
+    const second = this.events[b]!.tick
+    return first < second || (first === second && this.orders[a]! < this.orders[b]!)
   }
+}
 
-  private swap(a: number, b: number): void {
-    ;[this.heap[a], this.heap[b]] = [this.heap[b]!, this.heap[a]!]
-  }
+/** A note made of one that is held, and what else was made of it. */
+interface Made {
+  readonly made: EffectNoteOn
+  readonly byTicks: Ticks
+  readonly others: Made | undefined
 }
 
 /**
@@ -67,21 +78,23 @@ export class Later {
  */
 export class LaterNotes {
   private readonly later = new Later()
-  private readonly open = new Map<EffectNoteOn, { readonly made: EffectNoteOn; readonly byTicks: Ticks }[]>()
+  private readonly open = new Map<EffectNoteOn, Made>()
 
   /** @param byTicks how much later `made` sounds than `from` was played */
   add(from: EffectNoteOn, made: EffectNoteOn, byTicks: Ticks): void {
     this.later.put(made)
-    const known = this.open.get(from)
-    if (known) known.push({ made, byTicks })
-    else this.open.set(from, [{ made, byTicks }])
+    this.open.set(from, { made, byTicks, others: this.open.get(from) })
   }
 
   /** The note that was played has ended: so do those made of it, each in its time. */
   end(from: EffectNoteOn, atTicks: Ticks, velocity: number): void {
-    for (const { made, byTicks } of this.open.get(from) ?? [])
-      this.later.put({ type: 'off', tick: Math.max(made.tick + 1, atTicks + byTicks), velocity, of: made })
+    let each = this.open.get(from)
+    if (!each) return
     this.open.delete(from)
+    for (; each; each = each.others) {
+      const tick = Math.max(each.made.tick + 1, atTicks + each.byTicks)
+      this.later.put({ type: 'off', tick, velocity, of: each.made })
+    }
   }
 
   emitBefore(toTicks: Ticks, emit: Emit): void {

@@ -92,19 +92,42 @@ export function defineEffect<const F extends Fields>(
 export function instantEffect(
   eachNote: (on: EffectNoteOn) => readonly Omit<EffectNoteOn, 'type' | 'tick' | 'sourceId'>[],
 ): RunningEffect {
+  /** What became of each note that did not pass as it is. */
   const made = new Map<EffectNoteOn, readonly EffectNoteOn[]>()
   return {
     receive(event, emit) {
       if (event.type === 'on') {
-        const notes = eachNote(event)
-          .filter((note) => note.key >= 0 && note.key <= 127)
-          .map((note) => ({ ...event, ...note }))
+        const wanted = eachNote(event)
+        if (wanted.length === 1 && wanted[0] === event) {
+          emit(event)
+          return
+        }
+        const { tick, sourceId } = event
+        const notes: EffectNoteOn[] = []
+        for (const note of wanted) {
+          if (note === event) notes.push(event)
+          else if (note.key >= 0 && note.key <= 127)
+            notes.push({
+              type: 'on',
+              tick,
+              key: note.key,
+              velocity: note.velocity,
+              channel: note.channel,
+              sourceId,
+            })
+        }
         made.set(event, notes)
         for (const note of notes) emit(note)
         return
       }
-      for (const on of made.get(event.of) ?? []) emit({ ...event, of: on })
+      const notes = made.get(event.of)
+      if (!notes) {
+        emit(event)
+        return
+      }
       made.delete(event.of)
+      const { tick, velocity } = event
+      for (const of of notes) emit(of === event.of ? event : { type: 'off', tick, velocity, of })
     },
     advance() {},
   }

@@ -1,7 +1,7 @@
 import { byOnset, type ControllerEvent, type Note } from '../event/note'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 import { type ChainPlan, ChainRun, noteEvents } from './chainRun'
-import type { EffectEvent, EffectNoteOn, MusicalContext } from './noteEffect'
+import type { EffectEvent, MusicalContext } from './noteEffect'
 
 /** What is due after the last key is up still belongs to the result, as long as any echo lasts. */
 const tailTicks: Ticks = 96 * TICKS_PER_QUARTER
@@ -34,21 +34,20 @@ export function printChain(
   return { ...collectNotes(out, nextNoteId), leftOut: run.leftOut }
 }
 
-/** Events that came out of a chain as notes and curves. */
+/** Events that came out of a chain, where each note-on has its note-off, as notes and curves. */
 export function collectNotes(
   events: readonly EffectEvent[],
   nextNoteId: number,
 ): { notes: Note[]; controllers: ControllerEvent[]; nextNoteId: number } {
-  const open = new Set<EffectNoteOn>()
   const notes: Note[] = []
   const controllers: ControllerEvent[] = []
   let id = nextNoteId
   for (const event of events) {
-    if (event.type === 'on') open.add(event)
-    else if (event.type === 'control') {
+    if (event.type === 'on') continue
+    if (event.type === 'control') {
       const { tick, channel, number, value } = event
       controllers.push({ tick, channel, kind: 'controller', number, value })
-    } else if (open.delete(event.of)) {
+    } else {
       const on = event.of
       notes.push({
         id: id++,

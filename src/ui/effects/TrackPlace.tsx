@@ -126,7 +126,7 @@ export function useFlows(
         ? printChain(goesIn, { slots: [{ ...slot, isSolo: false }], changes: [] }, context, 1).notes
         : goesIn
       flows.set(slot.id, { goesIn, comesOut })
-      if (comesOut.length > 20 * mostNotesForFlow) break
+      if (comesOut.length > mostNotesForFlow) break
       goesIn = comesOut
     }
     return flows

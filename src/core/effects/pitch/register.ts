@@ -77,7 +77,7 @@ export const fold = defineEffect({
       const highest = Math.max(settings.highest, settings.lowest, lowest + 11)
       const above = Math.max(0, Math.ceil((on.key - highest) / 12))
       const below = Math.max(0, Math.ceil((lowest - on.key) / 12))
-      return [{ ...on, key: on.key - 12 * above + 12 * below }]
+      return above === 0 && below === 0 ? [on] : [{ ...on, key: on.key - 12 * above + 12 * below }]
     }),
 })
 

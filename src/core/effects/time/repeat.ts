@@ -18,7 +18,7 @@ function echoing(echoesOf: (on: EffectNoteOn) => readonly Echo[]): RunningEffect
   return {
     receive(event, emit) {
       if (event.type === 'on') {
-        later.add(event, { ...event }, 0)
+        later.add(event, event, 0)
         for (const { byTicks, velocity, semitones } of echoesOf(event)) {
           const key = event.key + semitones
           if (key >= 0 && key <= 127)

@@ -13,7 +13,9 @@ function later(
     receive(event, emit) {
       if (event.type === 'on') {
         const { byTicks, velocity = event.velocity } = distanceOf(event)
-        notes.add(event, { ...event, tick: event.tick + byTicks, velocity }, byTicks)
+        const { key, channel, sourceId } = event
+        const tick = event.tick + byTicks
+        notes.add(event, { type: 'on', tick, key, velocity, channel, sourceId }, byTicks)
       } else notes.end(event.of, event.tick, event.velocity)
       notes.emitBefore(event.tick + 1, emit)
     },
