@@ -29,6 +29,18 @@ const step = async (title) => {
 }
 const picture = (name) => page.screenshot({ path: `${folder}/${name}.png` })
 
+const calm = async (ms = 400) => {
+  await page.mouse.move(640, 20)
+  await page.waitForTimeout(ms)
+}
+const putIn = async (effect) => {
+  await page.getByRole('button', { name: 'Put in an effect' }).click()
+  await page
+    .getByRole('menuitem')
+    .filter({ has: page.getByText(effect, { exact: true }) })
+    .click()
+}
+
 await page.goto(address)
 await page.getByRole('button', { name: /Open the demo/, disabled: false }).click()
 await page.waitForURL(/project/)
@@ -40,17 +52,16 @@ await step('Effects')
 await page
   .getByRole('navigation', { name: 'Tracks with effects' })
   .getByRole('button', { name: /Sefa/ })
+  .first()
   .click()
-await page.getByRole('button', { name: /Put an arpeggio/ }).click()
+await putIn('Arpeggio')
 await page.getByLabel('Rate').selectOption('1/8')
-await page.getByLabel('Direction').selectOption('up and down')
-await page.getByLabel('Octaves').selectOption('2')
-await page.mouse.move(640, 20)
-await page.waitForTimeout(400)
+await page.getByLabel('Order').selectOption('up and down')
+await putIn('Chance pitch')
+await calm()
 await picture('effects')
 await page.getByRole('button', { name: /^Print \d+ notes/ }).click()
-await page.mouse.move(640, 20)
-await page.waitForTimeout(400)
+await calm()
 await picture('printed')
 await step('Tracks')
 await page
@@ -74,6 +85,62 @@ await page.getByRole('button', { name: 'Record everyone' }).click()
 await page.waitForTimeout(13_000)
 await picture('record')
 await page.getByRole('button', { name: 'Stop', exact: true }).click()
+await page.waitForTimeout(800)
+// A second piece: six players, a loop, a wrong wire, generators.
+await page.getByRole('link', { name: 'Shelf' }).click()
+await page.getByRole('button', { name: /^New piece Starts/ }).click()
+await page.waitForURL(/project/)
+await page.getByRole('button', { name: 'Seat six players' }).click()
+await page.locator('[data-track]').nth(2).getByLabel('hears').selectOption('Orla’s flute')
+await page.getByText('Cables', { exact: true }).click()
+await page.getByRole('checkbox', { name: 'read', exact: true }).check()
+await page.getByText('Clock', { exact: true }).click()
+await calm()
+await picture('wiring')
+await page
+  .getByRole('button', { name: /^Undo: change who/ })
+  .click()
+  .catch(() => undefined)
+await step('Record')
+await page.getByRole('textbox', { name: 'to bar' }).fill('2')
+await page.getByRole('button', { name: 'Mark it' }).click()
+await page.getByRole('checkbox', { name: /loop it/ }).check()
+await page.getByRole('button', { name: 'Record everyone' }).click()
+await page.waitForTimeout(14_500)
+await page.keyboard.press('Shift+R')
+await page.waitForTimeout(1000)
+await page.getByText('by player').click()
+await calm()
+await picture('takes')
+await step('Effects')
+for (const [title, name] of [
+  ['Lanes of steps', 'lanes'],
+  ['Bass, drums and comping', 'chart'],
+  ['Typed music', 'typed'],
+]) {
+  await page.getByRole('button', { name: 'New generator' }).click()
+  await page.getByRole('menuitem', { name: new RegExp(`^${title}`) }).click()
+  await calm(900)
+  await picture(name)
+}
+for (const program of ['receiver', 'sender']) {
+  const tab = await page.context().newPage()
+  await tab.setViewportSize({ width: 1280, height: 800 })
+  await tab.goto(`${address}/programs/${program}`)
+  if (program === 'sender') await tab.getByRole('button', { name: 'Send' }).click()
+  await tab.waitForTimeout(3000)
+  await tab.screenshot({ path: `${folder}/${program}.png` })
+  if (program === 'sender') {
+    const receiver = page
+      .context()
+      .pages()
+      .find((each) => each.url().includes('receiver'))
+    await receiver.bringToFront()
+    await receiver.waitForTimeout(500)
+    await receiver.screenshot({ path: `${folder}/receiver.png` })
+  }
+}
+await page.bringToFront()
 await page.getByRole('link', { name: 'Shelf' }).click()
 await page.waitForTimeout(1200)
 await picture('shelf')

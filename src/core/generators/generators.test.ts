@@ -13,6 +13,7 @@ import {
   streamsOf,
 } from './generator'
 import type { Lane } from './lane'
+import { progressions } from './progressions'
 import { voice } from './voicing'
 
 const context = {
@@ -207,6 +208,14 @@ describe('chord charts', () => {
       'C',
       '-',
     ])
+  })
+
+  test('the progressions to pick from are charts without a fault', () => {
+    for (const chart of Object.values(progressions)) {
+      const { bars, problems } = readChart(chart)
+      expect(problems).toEqual([])
+      expect(bars.length).toBeGreaterThan(3)
+    }
   })
 
   test('what is wrong is said at its place', () => {

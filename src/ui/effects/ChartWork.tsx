@@ -1,6 +1,7 @@
 import { chordRhythms, feels } from '@/core/generators/chartGenerators'
 import type { TypingProblem } from '@/core/generators/generated'
 import type { GeneratorWork } from '@/core/generators/generator'
+import { progressions } from '@/core/generators/progressions'
 import { voicings } from '@/core/generators/voicing'
 import { Choice } from '../controls/Choice'
 import { NumberField } from '../controls/NumberField'
@@ -123,6 +124,20 @@ export function ChartWork({
           onChange={(startBar) => onChange(`from bar ${startBar}`, { ...work, startBar })}
         />
       </div>
+      <select
+        aria-label="Pick a progression"
+        className="rounded border border-rule bg-sheet px-1.5 py-0.5 text-[13px]"
+        value=""
+        onChange={(event) => {
+          const chart = progressions[event.target.value]
+          if (chart) onChange(`take the progression “${event.target.value}”`, { ...work, chart })
+        }}
+      >
+        <option value="">pick a progression…</option>
+        {Object.keys(progressions).map((name) => (
+          <option key={name}>{name}</option>
+        ))}
+      </select>
       <TextEditor
         label="Chord chart"
         text={work.chart}
