@@ -212,12 +212,22 @@ export function generatedNotes(
   firstId: number,
 ): Note[] {
   const origin: NoteOrigin = { kind: 'generated' }
-  return notesBetween(generator, context, startTicks, endTicks).map((note, index) => ({
-    ...note,
-    id: firstId + index,
-    releaseVelocity: 64,
-    origin,
-  }))
+  const made = notesBetween(generator, context, startTicks, endTicks)
+  const notes: Note[] = new Array(made.length)
+  for (let index = 0; index < made.length; index++) {
+    const { onsetTicks, durationTicks, key, velocity, channel } = made[index]!
+    notes[index] = {
+      id: firstId + index,
+      onsetTicks,
+      durationTicks,
+      key,
+      velocity,
+      releaseVelocity: 64,
+      channel,
+      origin,
+    }
+  }
+  return notes
 }
 
 /**

@@ -33,6 +33,19 @@ const firstSound = (audio: Float32Array, from: number, threshold = 0.002) => {
 }
 
 describe('sampled instruments', () => {
+  test('the fortieth track sounds as loud as the first', async () => {
+    const peakOf = async (synthChannel: number) => {
+      const synth = await drumSynth()
+      synth.setInstrument(synthChannel, 'drums')
+      synth.setLevel(synthChannel, 1, 0)
+      synth.schedule({ atSeconds: 0.05, synthChannel, status: 0x90, data1: 37, data2: 127 })
+      return Math.max(...render(synth, 0.15).map(Math.abs))
+    }
+    const first = await peakOf(1)
+    expect(first).toBeGreaterThan(0.1)
+    for (const channel of [16, 40]) expect((await peakOf(channel)) / first).toBeCloseTo(1, 1)
+  })
+
   test('sound on the very sample they are scheduled for, wherever it falls in a block', async () => {
     const synth = await drumSynth()
     const starts = [0, 1, 17, 64, 127, 300].map((offset, index) => (index + 1) * 22_016 + offset)

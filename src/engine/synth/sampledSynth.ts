@@ -159,11 +159,13 @@ export class SampledSynth {
   }
 
   private ensureChannel(channel: number): void {
-    while (
-      this.processor.midiChannels.length <= channel &&
-      this.processor.midiChannels.length < mostSynthChannels
-    )
+    const { midiChannels } = this.processor
+    while (midiChannels.length <= channel && midiChannels.length < mostSynthChannels) {
       this.processor.createMIDIChannel()
+      // A new channel comes with all controllers at zero, silent for want of expression. The library's own reset, which its
+      // types leave out, puts them where they begin.
+      ;(midiChannels.at(-1) as unknown as { reset(): void }).reset()
+    }
   }
 
   private applyInstrument(channel: number, instrument: number | 'drums'): void {

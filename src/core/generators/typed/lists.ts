@@ -30,11 +30,15 @@ export function readLists(text: string): TypedMusic {
     at += length
     waiting = null
   }
+  // A piece says the same few words over and over.
+  const lengths = new Map<string, Ticks | null>()
+  const pitches = new Map<string, readonly number[]>()
+  const words = /\S+/g
   let lineNumber = 0
   for (const whole of text.split('\n')) {
     lineNumber++
     if (problems.length >= mostProblems) break
-    const line = whole.replace(/(^|\s)#.*$/, '')
+    const line = whole.includes('#') ? whole.replace(/(^|\s)#.*$/, '') : whole
     const say = (column: number, words: string) => problems.push({ line: lineNumber, column, text: words })
     if (/^\s*part\b/i.test(line)) {
       write()
@@ -44,11 +48,17 @@ export function readLists(text: string): TypedMusic {
       velocity = 80
       continue
     }
-    for (const { 0: token, index } of line.matchAll(/\S+/g)) {
+    words.lastIndex = 0
+    for (let found = words.exec(line); found; found = words.exec(line)) {
+      const token = found[0]
       if (token === '|') continue
-      const column = index! + 1
+      const column = found.index + 1
       if (token.includes('/')) {
-        const ticks = lengthOf(token)
+        let ticks = lengths.get(token)
+        if (ticks === undefined) {
+          ticks = lengthOf(token)
+          lengths.set(token, ticks)
+        }
         if (ticks === null)
           say(column, `“${token.slice(0, 20)}” is not a length: it should be like 1/4, 1/8., 1/8t or 1/2+1/8`)
         else if (!waiting) say(column, `The length ${token} stands without a note before it`)
@@ -59,6 +69,11 @@ export function readLists(text: string): TypedMusic {
         continue
       }
       write()
+      const known = pitches.get(token)
+      if (known) {
+        waiting = { keys: known }
+        continue
+      }
       const force = /^v(\d{1,3})$/i.exec(token)
       if (force) {
         const value = Number(force[1])
@@ -79,7 +94,10 @@ export function readLists(text: string): TypedMusic {
           column,
           `“${token.split('+')[wrong]!.slice(0, 20)}” is not a pitch: it should be like C4, F#5 or 60`,
         )
-      else waiting = { keys: keys as number[] }
+      else {
+        pitches.set(token, keys as number[])
+        waiting = { keys: keys as number[] }
+      }
     }
   }
   write()
