@@ -19,7 +19,8 @@ const browser = await chromium.launch({
   executablePath: process.env.CHROMIUM ?? browserToUse.path,
   args: browserToUse.arguments,
 })
-const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
+const page = await context.newPage()
 const step = async (title) => {
   await page
     .getByRole('navigation', { name: 'Steps of the work' })
@@ -124,17 +125,13 @@ for (const [title, name] of [
   await picture(name)
 }
 for (const program of ['receiver', 'sender']) {
-  const tab = await page.context().newPage()
-  await tab.setViewportSize({ width: 1280, height: 800 })
+  const tab = await context.newPage()
   await tab.goto(`${address}/programs/${program}`)
   if (program === 'sender') await tab.getByRole('button', { name: 'Send' }).click()
   await tab.waitForTimeout(3000)
   await tab.screenshot({ path: `${folder}/${program}.png` })
   if (program === 'sender') {
-    const receiver = page
-      .context()
-      .pages()
-      .find((each) => each.url().includes('receiver'))
+    const receiver = context.pages().find((each) => each.url().includes('receiver'))
     await receiver.bringToFront()
     await receiver.waitForTimeout(500)
     await receiver.screenshot({ path: `${folder}/receiver.png` })
