@@ -46,11 +46,16 @@ test('from players to a score file', async ({ page }) => {
     await page
       .getByRole('navigation', { name: 'Tracks with effects' })
       .getByRole('button', { name: /Sefa/ })
+      .first()
       .click()
-    await page.getByRole('button', { name: /Put an arpeggio/ }).click()
+    await page.getByRole('button', { name: 'Put in an effect' }).click()
+    await page
+      .getByRole('menuitem')
+      .filter({ has: page.getByText('Arpeggio', { exact: true }) })
+      .click()
     await page.getByLabel('Rate').selectOption('1/8')
-    await page.getByLabel('Direction').selectOption('up and down')
-    await page.getByLabel('Octaves').selectOption('2')
+    await page.getByLabel('Order').selectOption('up and down')
+    await page.getByLabel('Octaves').fill('2')
     await page.getByRole('button', { name: 'Play', exact: true }).click()
     await expect(page.getByTestId('position')).toHaveText(/^1 · 2/)
     await page.getByRole('button', { name: 'Stop', exact: true }).click()
@@ -58,7 +63,7 @@ test('from players to a score file', async ({ page }) => {
     await expect(page.getByText('Each line below leads to the note it came from')).toBeVisible()
     await expect(page.getByTestId('result-count')).toContainText(/printed · 1[23]\d notes/)
     await page.getByRole('button', { name: 'Go to Sefa’s harp' }).click()
-    await expect(page.getByText(/rests and its arpeggio is off/)).toBeVisible()
+    await expect(page.getByText(/rests and its effects are off/)).toBeVisible()
   })
 
   await test.step('tracks: edit, quantise, undo and redo across everything', async () => {
