@@ -8,7 +8,7 @@ import { chordInKey, fixedChord, parallel } from './pitch/harmony'
 import { chancePitch, fold, intoTheScale, octaves, transpose } from './pitch/register'
 import { defaultsOf, type SettingsOf, schemaOf } from './settings'
 import { controllerMovement } from './shape/controllerMovement'
-import { shapeNames } from './shape/shapes'
+import { movementFields } from './shape/movement'
 import { arpeggio } from './time/arpeggio'
 import { echo, repeat } from './time/repeat'
 import { strum } from './time/strum'
@@ -65,15 +65,7 @@ export function effectOf(kind: EffectKind): NoteEffect {
 }
 
 /** A setting that moves with the bars instead of standing still. */
-const movementSchema = z.object({
-  setting: z.string().max(40),
-  shape: z.enum(shapeNames),
-  /** In quarter notes. */
-  periodQuarters: z.number().min(0.25).max(256),
-  from: z.number(),
-  to: z.number(),
-  points: z.array(z.number().min(0).max(100)).max(64),
-})
+const movementSchema = z.object({ setting: z.string().max(40), ...movementFields })
 
 export type Movement = Readonly<z.infer<typeof movementSchema>>
 

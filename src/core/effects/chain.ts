@@ -1,7 +1,7 @@
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 import { activeSlots, type EffectSettings, type EffectSlot, effectOf } from './catalogue'
 import type { EffectEvent, EffectNoteOn, Emit, MusicalContext, RunningEffect } from './noteEffect'
-import { shapeAt } from './shape/shapes'
+import { movedTo } from './shape/movement'
 import { Untangle } from './untangle'
 
 /** A chain that was changed while it played: from that position on it has these slots. */
@@ -32,11 +32,11 @@ function settingsAt(slot: EffectSlot, tick: Ticks): EffectSettings {
   if (slot.movements.length === 0) return slot.settings
   const moved: Record<string, EffectSettings[string]> = { ...slot.settings }
   const fields = effectOf(slot.kind).fields
-  for (const [index, { setting, shape, periodQuarters, from, to, points }] of slot.movements.entries()) {
-    const field = fields[setting]
+  for (const [index, movement] of slot.movements.entries()) {
+    const field = fields[movement.setting]
     if (field?.type !== 'number') continue
-    const share = shapeAt(shape, periodQuarters * TICKS_PER_QUARTER, tick, points, slot.seed + index)
-    moved[setting] = Math.max(field.min, Math.min(field.max, from + (to - from) * share))
+    const value = movedTo(movement, tick, slot.seed + index)
+    moved[movement.setting] = Math.max(field.min, Math.min(field.max, value))
   }
   return moved
 }

@@ -1,8 +1,8 @@
 import { z } from 'zod'
 import { chance } from '../effects/chance'
 import { type NoteValue, noteValueNames, noteValues } from '../effects/settings'
-import { shapeAt, shapeNames } from '../effects/shape/shapes'
-import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
+import { movedTo, movementFields } from '../effects/shape/movement'
+import type { Ticks } from '../time/units'
 import { euclid } from './euclid'
 import type { GeneratedNote } from './generated'
 
@@ -23,14 +23,7 @@ const stepSchema = z.object({
 /** Settings of a lane that can move with the bars. */
 export const movableSettings = ['transpose', 'gate', 'force', 'chance'] as const
 
-const movementSchema = z.object({
-  setting: z.enum(movableSettings),
-  shape: z.enum(shapeNames),
-  periodQuarters: z.number().min(0.25).max(256),
-  from: z.number(),
-  to: z.number(),
-  points: z.array(percent).max(64),
-})
+const movementSchema = z.object({ setting: z.enum(movableSettings), ...movementFields })
 
 export const laneSchema = z.object({
   id: z.string().min(1).max(100),
@@ -119,8 +112,7 @@ function settingAt(lane: Lane, setting: LaneMovement['setting'], tick: Ticks, se
   const index = lane.movements.findIndex((movement) => movement.setting === setting)
   const movement = lane.movements[index]
   if (!movement) return lane[setting]
-  const { shape, periodQuarters, from, to, points } = movement
-  return from + (to - from) * shapeAt(shape, periodQuarters * TICKS_PER_QUARTER, tick, points, seed + index)
+  return movedTo(movement, tick, seed + index)
 }
 
 function stepNumber(index: number, count: number, direction: Lane['direction'], seed: number): number {

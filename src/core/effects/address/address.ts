@@ -1,7 +1,8 @@
 import type { Ticks } from '../../time/units'
 import { LaterNotes } from '../later'
-import { defineEffect, type EffectNoteOn, type Emit, instantEffect, type RunningEffect } from '../noteEffect'
+import { defineEffect, type EffectNoteOn, instantEffect, type RunningEffect } from '../noteEffect'
 import { choice, number } from '../settings'
+import { GatheredChord } from '../together'
 
 export const forceChannel = defineEffect({
   title: 'One channel',
@@ -11,9 +12,6 @@ export const forceChannel = defineEffect({
   start: ({ settingsAt }) =>
     instantEffect((on) => [{ ...on, channel: Math.round(settingsAt(on.tick).channel) }]),
 })
-
-/** Strokes of one chord belong together: about 20 ms at 120 bpm. */
-const gatherTicks: Ticks = 420
 
 /**
  * Voice distribution: of the notes that sound together the first goes to the first channel, the next to the next; those
@@ -35,8 +33,8 @@ export const dealVoices = defineEffect({
   start({ settingsAt }): RunningEffect {
     const voiceOf = new Map<EffectNoteOn, number>()
     const later = new LaterNotes()
-    /** A chord that comes together, where voices are told apart by height. */
-    let chord: { readonly on: EffectNoteOn; end: { tick: Ticks; velocity: number } | null }[] = []
+    /** Where voices are told apart by height, a chord is waited for. */
+    const chord = new GatheredChord()
     const deal = (on: EffectNoteOn, sounding: EffectNoteOn, byTicks: Ticks) => {
       const { voices, first } = settingsAt(sounding.tick)
       const taken = new Set(voiceOf.values())
@@ -50,35 +48,27 @@ export const dealVoices = defineEffect({
       later.end(on, atTicks, velocity)
       voiceOf.delete(on)
     }
-    const release = (atTicks: Ticks, order: string) => {
-      const sorted = [...chord].sort((a, b) =>
-        order === 'the highest' ? b.on.key - a.on.key : a.on.key - b.on.key,
-      )
-      chord = []
-      for (const { on } of sorted) deal(on, { ...on, tick: atTicks }, atTicks - on.tick)
-      for (const { on, end: ended } of sorted) if (ended) end(on, ended.tick, ended.velocity)
-    }
-    const releaseDue = (toTicks: Ticks, emit: Emit) => {
-      const first = chord[0]
-      if (first && first.on.tick + gatherTicks < toTicks) {
-        later.emitBefore(first.on.tick + gatherTicks, emit)
-        release(first.on.tick + gatherTicks, settingsAt(first.on.tick).order)
-      }
-      later.emitBefore(toTicks, emit)
+    const release = (atTicks: Ticks) => {
+      const notes = chord.take(settingsAt(atTicks).order === 'the highest')
+      for (const { on } of notes) deal(on, { ...on, tick: atTicks }, atTicks - on.tick)
+      for (const { on, end: ended } of notes) if (ended) end(on, ended.tick, ended.velocity)
     }
     return {
       receive(event, emit) {
         if (event.type === 'on') {
           if (settingsAt(event.tick).order === 'as they come') deal(event, { ...event }, 0)
-          else chord.push({ on: event, end: null })
-        } else {
-          const waiting = chord.find(({ on }) => on === event.of)
-          if (waiting) waiting.end = { tick: event.tick, velocity: event.velocity }
-          else end(event.of, event.tick, event.velocity)
-        }
+          else chord.add(event)
+        } else if (!chord.end(event.of, event.tick, event.velocity)) end(event.of, event.tick, event.velocity)
         later.emitBefore(event.tick + 1, emit)
       },
-      advance: releaseDue,
+      advance(toTicks, emit) {
+        const atTicks = chord.completeTicks
+        if (atTicks < toTicks) {
+          later.emitBefore(atTicks, emit)
+          release(atTicks)
+        }
+        later.emitBefore(toTicks, emit)
+      },
     }
   },
 })

@@ -1,10 +1,8 @@
-import { TICKS_PER_QUARTER, type Ticks } from '../../time/units'
+import type { Ticks } from '../../time/units'
 import { chance } from '../chance'
 import { defineEffect, type EffectNoteOn, type Emit, type RunningEffect } from '../noteEffect'
 import { choice, noteValueNames, noteValues, number, onOff } from '../settings'
-
-/** Time for the keys of a chord to come together: about 20 ms at 120 bpm. */
-const gatherTicks: Ticks = TICKS_PER_QUARTER / 24
+import { togetherTicks } from '../together'
 
 const orders = ['up', 'down', 'up and down', 'as played', 'inwards', 'by chance', 'all together'] as const
 
@@ -100,7 +98,7 @@ export const arpeggio = defineEffect({
           emptySinceTicks = null
           if (begins || nextStepTicks === null) {
             stepNumber = 0
-            nextStepTicks = event.tick + gatherTicks
+            nextStepTicks = event.tick + togetherTicks
             latched = []
           }
           return
