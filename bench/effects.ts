@@ -5,7 +5,8 @@ import type { Note } from '../src/core/event/note'
 import { readLists } from '../src/core/generators/typed/lists'
 import { MeterMap } from '../src/core/time/meterMap'
 import { TempoMap } from '../src/core/time/tempoMap'
-import { Engine, emptySetup } from '../src/engine/transport/engine'
+import { Engine } from '../src/engine/transport/engine'
+import { emptySetup } from '../src/engine/transport/engineNow'
 import { engineTrack } from '../src/engine/transport/engineTrack.testing'
 import { address, type BenchWindow, openPage, withBrowser } from './browser'
 import { atMost, type Figure, median, percentile } from './figure'
@@ -79,7 +80,7 @@ function liveChain(): Figure {
     engine.receive({ type: 'clock', sample: { contextSeconds: 0, epochMs: nowMs } })
     const tracks = Array.from({ length: 16 }, (_, index) => {
       const slots = isOn ? chain : []
-      return engineTrack(`t${index}`, index + 1, { effects: slots })
+      return engineTrack(`t${index}`, index + 1, { slots })
     })
     engine.receive({ type: 'setup', setup: { ...emptySetup, tracks, tempos: [{ tick: 0, tempoBpm: 120 }] } })
     const took: number[] = []

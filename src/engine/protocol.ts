@@ -1,7 +1,7 @@
 import type { TakeEvents } from '@/core/capture/takeEvents'
 import type { ClockPoint, Compensation } from '@/core/capture/takeToNotes'
 import type { EffectSlot } from '@/core/effects/catalogue'
-import type { ChainChange } from '@/core/effects/chain'
+import type { ChainPlan } from '@/core/effects/chainRun'
 import type { ControllerEvent } from '@/core/event/note'
 import type { NoteColumns } from '@/core/event/noteColumns'
 import type { Generator } from '@/core/generators/generator'
@@ -15,7 +15,7 @@ import type { PortMessage } from './transport/portSender'
 import type { RunningPlan } from './transport/timeline'
 
 /** What the engine needs to know of a track to route and play it. */
-export interface EngineTrack {
+export interface EngineTrack extends ChainPlan {
   readonly id: string
   readonly synthChannel: number
   readonly routes: readonly Route[]
@@ -29,9 +29,6 @@ export interface EngineTrack {
   readonly isArmed: boolean
   /** Neither muted nor silenced by another track's solo. */
   readonly isAudible: boolean
-  readonly effects: readonly EffectSlot[]
-  /** How the effects were changed while they played. */
-  readonly effectChanges: readonly ChainChange[]
 }
 
 /** The effects between a source and the tracks. */

@@ -10,8 +10,16 @@ import type { ProjectStore } from './projectStore'
 /** Changes of effects less far apart than this are one: a slider that is being dragged. */
 const sameGestureTicks: Ticks = 2520
 
+/** The effects that a take was played through. */
+export interface PerformedChains {
+  readonly chains: readonly SourceChain[]
+  /** What else the recording changes in the project, in the same step. */
+  readonly afterwards: (project: Project) => Project
+}
+
 /** What was at work when recording began, and what of it was changed meanwhile. */
 interface Log {
+  readonly takeSerial: number
   readonly begun: Project
   readonly changes: Map<string, ChainChange[]>
 }
@@ -47,18 +55,16 @@ export function createChainLog(store: ProjectStore, position: () => Ticks) {
   })
 
   return {
-    begin() {
-      log = { begun: store.getState().project, changes: new Map() }
+    begin(takeSerial: number) {
+      log = { takeSerial, begun: store.getState().project, changes: new Map() }
     },
 
-    /** What the take needs to know, and what becomes of the project with it. */
-    finish(): { readonly chains: SourceChain[]; readonly afterwards: (project: Project) => Project } {
-      const { begun, changes } = log ?? {
-        begun: store.getState().project,
-        changes: new Map<string, ChainChange[]>(),
-      }
-      const wasRecording = log !== null
-      log = null
+    /** What a take needs to know, and what becomes of the project with it. One that was not recorded now has the effects of now. */
+    finish(takeSerial: number): PerformedChains {
+      const recorded = log?.takeSerial === takeSerial ? log : null
+      if (recorded) log = null
+      const begun = recorded?.begun ?? store.getState().project
+      const changes = recorded?.changes ?? new Map<string, ChainChange[]>()
       const chains = begun.sources.flatMap((source): SourceChain[] => {
         const changed = changes.get(sourceKey(source.id)) ?? []
         return source.effects.length > 0 || changed.length > 0
@@ -79,7 +85,7 @@ export function createChainLog(store: ProjectStore, position: () => Ticks) {
           }),
           // What a generator played is on tracks now: it rests, so that nothing sounds twice.
           generators: project.generators.map((generator) =>
-            wasRecording && generator.isPlaying && isRecorded(begun, generator.id)
+            recorded && generator.isPlaying && isRecorded(begun, generator.id)
               ? { ...generator, isPlaying: false }
               : generator,
           ),
@@ -90,8 +96,6 @@ export function createChainLog(store: ProjectStore, position: () => Ticks) {
     close: unsubscribe,
   }
 }
-
-export type ChainLog = ReturnType<typeof createChainLog>
 
 function isRecorded(project: Project, generatorId: string): boolean {
   const portId = generatorPortId(generatorId)

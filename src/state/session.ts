@@ -4,7 +4,7 @@ import type { TakeAccount } from '@/core/capture/takeToNotes'
 import { columnBuffers, packNotes } from '@/core/event/noteColumns'
 import { changeTrack } from '@/core/project/commands'
 import { projectEndTicks, soundingControllers, soundingNotes } from '@/core/project/create'
-import { playingEndTicks } from '@/core/project/printing'
+import { chainOf, playingEndTicks } from '@/core/project/printing'
 import type { InputAddress, Project, Stretch, Track } from '@/core/project/schema'
 import { feedbackRing, ringInWords } from '@/core/routing/feedback'
 import { cableName } from '@/core/routing/ports'
@@ -217,8 +217,7 @@ export async function openSession(initial: Project, isStored: boolean) {
       hasSound: track.instrument.kind !== 'none',
       isArmed: track.isArmed,
       isAudible: !track.isMuted && (!hasSolo || track.isSolo),
-      effects: track.effects,
-      effectChanges: track.effectChanges,
+      ...chainOf(track),
     }))
     tellEngine({
       type: 'setup',
@@ -350,9 +349,9 @@ export async function openSession(initial: Project, isStored: boolean) {
     )
   }
 
-  function onTakeFinished(message: Omit<FinishedRecording, 'chains' | 'afterwards'>): void {
+  function onTakeFinished(message: FinishedRecording): void {
     liveNotes = []
-    const finished = finishRecording(store, { ...message, ...chainLog.finish() })
+    const finished = finishRecording(store, message, chainLog.finish(message.takeSerial))
     if (!finished) {
       notify('Nothing was played, so no take was kept.')
       return
@@ -443,7 +442,7 @@ export async function openSession(initial: Project, isStored: boolean) {
     await startAudio()
     throwDice()
     const takeSerial = reserveTakeSerial(store)
-    chainLog.begin()
+    chainLog.begin(takeSerial)
     await autosave.flush()
     tellEngine({
       type: 'record',

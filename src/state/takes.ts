@@ -3,7 +3,6 @@ import type { TakeEvents } from '@/core/capture/takeEvents'
 import {
   type ClockPoint,
   type Compensation,
-  type SourceChain,
   sumAccounts,
   type TakeAccount,
   takeToNotes,
@@ -14,6 +13,7 @@ import { MeterMap } from '@/core/time/meterMap'
 import { TempoMap } from '@/core/time/tempoMap'
 import type { Milliseconds } from '@/core/time/units'
 import { type JournaledTake, journal } from '@/engine/journal/journal'
+import type { PerformedChains } from './chainLog'
 import type { ProjectStore } from './projectStore'
 
 /** A recording as the engine or the journal hands it over. */
@@ -21,10 +21,6 @@ export interface FinishedRecording extends JournaledTake {
   readonly endMs: Milliseconds
   readonly events: TakeEvents
   readonly clockPoints: readonly ClockPoint[]
-  /** The effects that sources played through. */
-  readonly chains: readonly SourceChain[]
-  /** What else the recording changes in the project, in the same step. */
-  readonly afterwards: (project: Project) => Project
 }
 
 export interface FinishedTake {
@@ -46,7 +42,11 @@ export function reserveTakeSerial(store: ProjectStore): number {
  *
  * @returns null where nothing was played
  */
-export function finishRecording(store: ProjectStore, recording: FinishedRecording): FinishedTake | null {
+export function finishRecording(
+  store: ProjectStore,
+  recording: FinishedRecording,
+  performed: PerformedChains,
+): FinishedTake | null {
   if (recording.events.count === 0) return null
   const { project } = store.getState()
   const { passMs, earlyMs, anchorMs, endMs } = recording
@@ -65,7 +65,7 @@ export function finishRecording(store: ProjectStore, recording: FinishedRecordin
   const { keeps } = project.recording
   for (const [index, pass] of passes.entries()) {
     const take: TakeInfo = {
-      ...takeInfo(project, recording),
+      ...takeInfo(project, recording, performed),
       serial: serials[index]!,
       name: isLoop ? `${name}, pass ${pass.index + 1}` : name,
       recordedAtMs: pass.anchorMs,
@@ -99,7 +99,7 @@ export function finishRecording(store: ProjectStore, recording: FinishedRecordin
   store
     .getState()
     .apply(`record ${isLoop ? `${passes.length} passes` : name}`, (before) =>
-      keepBeside(recording.afterwards(addTakes(before, takes, nextSerial, takeMode)), asPlayed),
+      keepBeside(performed.afterwards(addTakes(before, takes, nextSerial, takeMode)), asPlayed),
     )
   if (isLoop)
     void journal.putPasses(
@@ -117,7 +117,7 @@ export function finishRecording(store: ProjectStore, recording: FinishedRecordin
   return { account: sumAccounts(accounts), name, passes: passes.length }
 }
 
-function takeInfo(project: Project, recording: FinishedRecording) {
+function takeInfo(project: Project, recording: FinishedRecording, performed: PerformedChains) {
   return {
     startTicks: recording.startTicks,
     tempos: project.tempos,
@@ -127,7 +127,7 @@ function takeInfo(project: Project, recording: FinishedRecording) {
     compensations: compensationsOf(project),
     earlyMs: recording.earlyMs,
     clockPoints: [...recording.clockPoints],
-    chains: recording.chains.map(({ slots, changes, ...address }) => ({
+    chains: performed.chains.map(({ slots, changes, ...address }) => ({
       ...address,
       slots: [...slots],
       changes: changes.map((change) => ({ tick: change.tick, slots: [...change.slots] })),
@@ -191,7 +191,7 @@ export async function recoverRecording(
   const events = await journal.eventsOf(projectId, takeSerial)
   const endMs = events.count > 0 ? events.timesMs[events.count - 1]! : take.anchorMs
   await journal.finish({ ...take, endMs })
-  return { ...take, endMs, events, clockPoints: [], chains: [], afterwards: (project) => project }
+  return { ...take, endMs, events, clockPoints: [] }
 }
 
 export async function dismissRecording(projectId: string, takeSerial: number): Promise<void> {

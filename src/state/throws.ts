@@ -27,21 +27,25 @@ export function newSeed(): number {
  * @returns the same project where there is nothing to throw
  */
 export function throwForStart(project: Project): Project {
-  const slots = (list: readonly EffectSlot[]) =>
-    list.some(isThrown) ? list.map((slot) => (isThrown(slot) ? throwAnew(slot) : slot)) : list
-  const isAny =
-    project.tracks.some((track) => track.effects.some(isThrown)) ||
-    project.sources.some((source) => source.effects.some(isThrown)) ||
-    project.generators.some((generator) => generator.isPlaying && !generator.isSeedKept)
-  if (!isAny) return project
-  return {
-    ...project,
-    tracks: project.tracks.map((track) => ({ ...track, effects: slots(track.effects) })),
-    sources: project.sources.map((source) => ({ ...source, effects: [...slots(source.effects)] })),
-    generators: project.generators.map((generator) =>
-      generator.isPlaying && !generator.isSeedKept ? throwAnew(generator) : generator,
-    ),
-  }
+  const tracks = project.tracks.map(withThrownEffects)
+  const sources = project.sources.map(withThrownEffects)
+  const generators = project.generators.map((generator) =>
+    generator.isPlaying && !generator.isSeedKept ? throwAnew(generator) : generator,
+  )
+  const isSame = <Thing>(now: readonly Thing[], before: readonly Thing[]) =>
+    now.every((thing, index) => thing === before[index])
+  if (
+    isSame(tracks, project.tracks) &&
+    isSame(sources, project.sources) &&
+    isSame(generators, project.generators)
+  )
+    return project
+  return { ...project, tracks, sources, generators }
+}
+
+function withThrownEffects<Owner extends { readonly effects: readonly EffectSlot[] }>(owner: Owner): Owner {
+  if (!owner.effects.some(isThrown)) return owner
+  return { ...owner, effects: owner.effects.map((slot) => (isThrown(slot) ? throwAnew(slot) : slot)) }
 }
 
 function isThrown(slot: EffectSlot): boolean {

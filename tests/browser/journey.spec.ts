@@ -63,7 +63,7 @@ test('from players to a score file', async ({ page }) => {
     await expect(page.getByText('Each line below leads to the note it came from')).toBeVisible()
     await expect(page.getByTestId('result-count')).toContainText(/printed · 1[23]\d notes/)
     await page.getByRole('button', { name: 'Go to Sefa’s harp' }).click()
-    await expect(page.getByText(/rests and its effects are off/)).toBeVisible()
+    await expect(page.getByText(/rests, and its effects rest too/)).toBeVisible()
   })
 
   await test.step('tracks: edit, quantise, undo and redo across everything', async () => {

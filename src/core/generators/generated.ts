@@ -8,6 +8,8 @@ export interface GeneratedNote {
   readonly velocity: number
   /** 1–16: which of the generator's streams it belongs to. */
   readonly channel: number
+  /** A cable that gets it too. */
+  readonly cable?: string
 }
 
 /** Something wrong in what was typed, at its place, both counted from 1. */

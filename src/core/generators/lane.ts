@@ -103,6 +103,7 @@ export function laneNotes(lane: Lane, seed: number, fromTicks: Ticks, toTicks: T
       key,
       velocity: Math.max(1, Math.min(127, Math.round((step.velocity * at('force')) / 100))),
       channel: lane.channel,
+      ...(lane.cable !== null && { cable: lane.cable }),
     })
   }
   return notes

@@ -173,7 +173,7 @@ describe('commands', () => {
     const printed = project.tracks[3]!
     expect([printed.id]).toEqual(printedTrackIds)
     expect(printed).toMatchObject({ name: 'Sefa’s harp, printed', printedFromTrackId: harp.id, effects: [] })
-    expect(project.tracks[2]).toMatchObject({ isMuted: true, effects: [{ isOn: false }] })
+    expect(project.tracks[2]).toMatchObject({ isMuted: true, doEffectsRest: true, effects: [{ isOn: true }] })
     const sourceIds = new Set(soundingNotes(harp).map((note) => note.id))
     for (const note of soundingNotes(printed))
       expect(note.origin.kind === 'printed' && sourceIds.has(note.origin.fromNoteId)).toBe(true)

@@ -72,6 +72,7 @@ export function newTrack(
     isArmed: true,
     effects: [],
     effectChanges: [],
+    doEffectsRest: false,
     printedFromTrackId: null,
     staffSplitKey: 'auto',
     isOnPage: true,

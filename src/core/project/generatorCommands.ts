@@ -6,8 +6,8 @@ import {
   streamsOf,
 } from '../generators/generator'
 import type { Lane } from '../generators/lane'
-import { addSource, removeSource } from './commands'
-import type { Instrument, Project } from './schema'
+import { addSource } from './commands'
+import type { InputAddress, Instrument, Project, Source } from './schema'
 
 export const generatorTitles: Readonly<
   Record<GeneratorKind, { readonly title: string; readonly says: string }>
@@ -139,31 +139,46 @@ export function changeGenerator(
     ...project,
     generators: project.generators.map((generator) => (generator.id === generatorId ? after : generator)),
   }
-  return before.work === after.work && before.name === after.name ? next : seatStreams(next, after)
+  return before.work === after.work && before.name === after.name ? next : seatStreams(next, after, before)
 }
 
 /** Takes a generator away with its sources; its tracks stay, with what is on them, unless they are empty. */
 export function removeGenerator(project: Project, generatorId: string): Project {
   const portId = generatorPortId(generatorId)
-  const sources = project.sources.filter((source) => source.address.portId === portId)
-  const without = sources.reduce((next, source) => removeSource(next, source.id), project)
+  const without = sendHome(
+    project,
+    project.sources.filter((source) => source.address.portId === portId),
+  )
+  return { ...without, generators: without.generators.filter((generator) => generator.id !== generatorId) }
+}
+
+/** Takes sources away, with the ways that lead from them; a track that heard nobody else and is empty goes too. */
+function sendHome(project: Project, sources: readonly Source[]): Project {
+  const isGone = (route: InputAddress) =>
+    sources.some(({ address }) => address.portId === route.portId && address.channel === route.channel)
   return {
-    ...without,
-    generators: project.generators.filter((generator) => generator.id !== generatorId),
-    tracks: without.tracks
-      .filter((track) => track.clips.length > 0 || !track.routes.some((route) => route.portId === portId))
-      .map((track) => ({ ...track, routes: track.routes.filter((route) => route.portId !== portId) })),
+    ...project,
+    sources: project.sources.filter((source) => !sources.includes(source)),
+    tracks: project.tracks
+      .filter((track) => track.clips.length > 0 || track.routes.length === 0 || !track.routes.every(isGone))
+      .map((track) =>
+        track.routes.some(isGone)
+          ? { ...track, routes: track.routes.filter((route) => !isGone(route)) }
+          : track,
+      ),
   }
 }
 
-function seatStreams(project: Project, generator: Generator): Project {
+/** @param before the generator as it was, where it was changed: names that were not given by hand follow it */
+function seatStreams(project: Project, generator: Generator, before?: Generator): Project {
   const portId = generatorPortId(generator.id)
   const streams = streamsOf(generator)
   const gone = project.sources.filter(
     ({ address }) =>
       address.portId === portId && !streams.some((stream) => stream.channel === address.channel),
   )
-  let next = gone.reduce((before, source) => removeSource(before, source.id), project)
+  let next = sendHome(project, gone)
+  const oldNames = new Map(before && streamsOf(before).map((stream) => [stream.channel, stream.name]))
   for (const stream of streams) {
     const id = `${portId} ${stream.channel}`
     const instrument: Instrument =
@@ -188,7 +203,12 @@ function seatStreams(project: Project, generator: Generator): Project {
         ...next,
         sources: next.sources.map((each) =>
           each.id === id
-            ? { ...each, name: source.name, portName: source.portName, group: source.group }
+            ? {
+                ...each,
+                name: each.name === oldNames.get(stream.channel) ? source.name : each.name,
+                portName: source.portName,
+                group: source.group,
+              }
             : each,
         ),
       }

@@ -76,6 +76,7 @@ const migrations: Migrations = {
       ...track,
       effects: listOf(track.effects).map(arpeggioSlot),
       effectChanges: [],
+      doEffectsRest: false,
     })),
     sources: listOf(old.sources).map((source) => ({ ...source, effects: [] })),
     takes: listOf(old.takes).map((take) => ({ ...take, chains: [] })),

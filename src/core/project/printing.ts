@@ -1,7 +1,7 @@
 import { activeSlots } from '../effects/catalogue'
 import type { MusicalContext } from '../effects/noteEffect'
-import { printChain } from '../effects/print'
-import { byOnset, type ControllerEvent, type Note, type NoteOrigin } from '../event/note'
+import { type Printed, printChain } from '../effects/print'
+import { byOnset, type ControllerEvent, type Note, type NoteOrigin, noteEndTicks } from '../event/note'
 import { endOf, type Generator, notesBetween, streamsOf } from '../generators/generator'
 import { MeterMap } from '../time/meterMap'
 import { TempoMap } from '../time/tempoMap'
@@ -32,26 +32,28 @@ export function contextOf({ tempos, meters }: Pick<Project, 'tempos' | 'meters'>
   return known.context
 }
 
+/** The effects of a track that are at work: none while they rest. */
+export function chainOf(track: Pick<Track, 'effects' | 'effectChanges' | 'doEffectsRest'>): {
+  readonly slots: Track['effects']
+  readonly changes: Track['effectChanges']
+} {
+  return track.doEffectsRest
+    ? { slots: noSlots, changes: noChanges }
+    : { slots: track.effects, changes: track.effectChanges }
+}
+
+const noSlots: Track['effects'] = []
+const noChanges: Track['effectChanges'] = []
+
 /** Whether there is an effect at work between the notes of a track and what is heard. */
-export function hasEffects(track: Pick<Track, 'effects' | 'effectChanges'>): boolean {
-  return (
-    activeSlots(track.effects).length > 0 ||
-    track.effectChanges.some(({ slots }) => activeSlots(slots).length > 0)
-  )
+export function hasEffects(track: Pick<Track, 'effects' | 'effectChanges' | 'doEffectsRest'>): boolean {
+  const { slots, changes } = chainOf(track)
+  return activeSlots(slots).length > 0 || changes.some((change) => activeSlots(change.slots).length > 0)
 }
 
 /** What comes out of the chain of a track. */
-export function resultOf(
-  track: Track,
-  context: MusicalContext,
-  nextNoteId: number,
-): ReturnType<typeof printChain> {
-  return printChain(
-    soundingNotes(track),
-    { slots: track.effects, changes: track.effectChanges },
-    context,
-    nextNoteId,
-  )
+export function resultOf(track: Track, context: MusicalContext, nextNoteId: number): Printed {
+  return printChain(soundingNotes(track), chainOf(track), context, nextNoteId)
 }
 
 export interface PrintOptions {
@@ -69,8 +71,8 @@ export interface PrintResult {
 }
 
 /**
- * Prints the effects of tracks: their output becomes ordinary notes on new tracks right below. The effects are switched off
- * and the source tracks rest, so that nothing sounds twice.
+ * Prints the effects of tracks: their output becomes ordinary notes on new tracks right below. The effects and the source
+ * tracks rest, so that nothing sounds twice; every setting stays as it was.
  */
 export function printTracks(
   project: Project,
@@ -108,18 +110,12 @@ export function printTracks(
       next = result.project
     }
     printedTrackIds.push(...created.map((track) => track.id))
-    next = { ...next, tracks: placedBelow(next.tracks, created, rested(source)) }
+    next = {
+      ...next,
+      tracks: placedBelow(next.tracks, created, { ...source, isMuted: true, doEffectsRest: true }),
+    }
   }
   return { project: next, printedTrackIds, leftOut }
-}
-
-function rested(track: Track): Track {
-  return {
-    ...track,
-    isMuted: true,
-    effects: track.effects.map((slot) => ({ ...slot, isOn: false })),
-    effectChanges: [],
-  }
 }
 
 function placedBelow(tracks: readonly Track[], created: readonly Track[], source: Track): Track[] {
@@ -149,8 +145,7 @@ export function bringBack(project: Project, sourceTrackId: string): Project {
   return {
     ...project,
     tracks: project.tracks.map((track) => {
-      if (track.id === sourceTrackId)
-        return { ...track, isMuted: false, effects: track.effects.map((slot) => ({ ...slot, isOn: true })) }
+      if (track.id === sourceTrackId) return { ...track, isMuted: false, doEffectsRest: false }
       return track.printedFromTrackId === sourceTrackId ? { ...track, isMuted: true } : track
     }),
   }
@@ -265,10 +260,20 @@ export function takeAndRepeat(project: Project, trackId: string, stretch: Stretc
   }
 }
 
-/** Where playing ends by itself: with the last note of the tracks and of generators that end; null: it goes on. */
+/** Whether there is anything that playing would sound. */
+export function hasAnythingToPlay(project: Project): boolean {
+  return projectEndTicks(project) > 0 || project.generators.some((generator) => generator.isPlaying)
+}
+
+/**
+ * Where playing ends by itself: with the last note of the tracks, of what their effects make of them and of generators that
+ * end; null: it goes on.
+ */
 export function playingEndTicks(project: Project): Ticks | null {
   const context = contextOf(project)
   let endTicks = projectEndTicks(project)
+  for (const track of project.tracks)
+    if (hasEffects(track)) endTicks = Math.max(endTicks, resultEndTicks(track, context))
   for (const generator of project.generators) {
     if (!generator.isPlaying) continue
     const ownEnd = endOf(generator, context)
@@ -276,4 +281,17 @@ export function playingEndTicks(project: Project): Ticks | null {
     endTicks = Math.max(endTicks, ownEnd)
   }
   return endTicks
+}
+
+const resultEnds = new WeakMap<Track, { readonly context: MusicalContext; readonly endTicks: Ticks }>()
+
+/** Echoes go on after the last note that was played. Remembered, since the whole track runs through its chain. */
+function resultEndTicks(track: Track, context: MusicalContext): Ticks {
+  let known = resultEnds.get(track)
+  if (known?.context !== context) {
+    const ends = resultOf(track, context, 0).notes.map(noteEndTicks)
+    known = { context, endTicks: ends.reduce((latest, end) => Math.max(latest, end), 0) }
+    resultEnds.set(track, known)
+  }
+  return known.endTicks
 }

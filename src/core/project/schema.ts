@@ -116,6 +116,8 @@ export const trackHeadSchema = z.object({
   effects: chainSchema,
   /** How the effects were changed while they played, in order: part of the performance. */
   effectChanges: chainChanges,
+  /** The effects are not at work, as they are since their result was printed; each stays as it is set. */
+  doEffectsRest: z.boolean(),
   /** The track whose effect this one was printed from. */
   printedFromTrackId: z.string().nullable(),
   /** Key at and above which notes go to the upper staff; null: on a single staff. "auto" decides by range. */

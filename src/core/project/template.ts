@@ -43,6 +43,7 @@ export function templateOf(project: Project, id: string, name: string, nowMs: nu
         ...head,
         effects: [...head.effects],
         effectChanges: [],
+        doEffectsRest: false,
         isMuted: false,
         isSolo: false,
         printedFromTrackId: null,

@@ -1,6 +1,7 @@
+import type { MusicalContext } from '@/core/effects/noteEffect'
 import type { ClickSettings } from '@/core/project/schema'
-import { beatUnitTicks, type MeterMap } from '@/core/time/meterMap'
-import type { Ticks } from '@/core/time/units'
+import { beatUnitTicks, MeterMap } from '@/core/time/meterMap'
+import type { Milliseconds, Ticks } from '@/core/time/units'
 
 /** Hi and low wood block of the General MIDI percussion map, and the claves between beats. */
 const keys = { accent: 76, beat: 77, between: 75 } as const
@@ -38,4 +39,31 @@ export function clicksBetween(
     measure = meterMap.measureAt(measure.startTicks + measure.lengthTicks)
   }
   return settings.level === 0 ? [] : strokes
+}
+
+/** The strokes of a count-in with their distance from its beginning: those of the bar that begins, as often as it is counted. */
+export function countInStrokes(
+  { tempoMap, meterMap }: MusicalContext,
+  fromTicks: Ticks,
+  bars: number,
+  settings: Pick<ClickSettings, 'hasAccent' | 'subdivision' | 'level'>,
+): {
+  readonly lengthMs: Milliseconds
+  readonly strokes: (ClickStroke & { readonly afterMs: Milliseconds })[]
+} {
+  const bar = meterMap.measureAt(fromTicks)
+  const startMs = tempoMap.msAt(fromTicks)
+  const barMs = tempoMap.msAt(fromTicks + bar.lengthTicks) - startMs
+  // A count-in is heard also where the click is turned down.
+  const audible = settings.level === 0 ? { ...settings, level: 0.5 } : settings
+  const strokes = clicksBetween(new MeterMap([{ ...bar, tick: 0 }]), 0, bar.lengthTicks, audible)
+  return {
+    lengthMs: barMs * bars,
+    strokes: Array.from({ length: bars }, (_, count) =>
+      strokes.map((stroke) => ({
+        ...stroke,
+        afterMs: count * barMs + tempoMap.msAt(fromTicks + stroke.ticks) - startMs,
+      })),
+    ).flat(),
+  }
 }

@@ -6,7 +6,7 @@ import { plainRoute } from '@/core/routing/route'
 import { MeterMap } from '@/core/time/meterMap'
 import { TempoMap } from '@/core/time/tempoMap'
 import type { SourceEvent } from '../protocol'
-import { emptySetup } from './engine'
+import { emptySetup } from './engineNow'
 import { engineWorkshop, note, offs, ons, recordOrder } from './engineWorkshop.testing'
 
 const scale = Array.from({ length: 16 }, (_, index) => note(index + 1, index * 5040, 4000, 60 + index))
@@ -66,7 +66,7 @@ describe('playing', () => {
 
   test('an effect on a track is heard in place of the track, exactly as it is printed', () => {
     const effects = [newSlot('arpeggio', 'fx', { order: 'by chance' }, 7)]
-    const { engine, synth, content, run } = engineWorkshop([{ effects }])
+    const { engine, synth, content, run } = engineWorkshop([{ slots: effects }])
     const chords = [
       note(1, 0, 30_000, 60),
       note(2, 100, 30_000, 64),
@@ -121,7 +121,7 @@ describe('live', () => {
 
   test('a live effect gives each note it begins an end', () => {
     const effects = [newSlot('arpeggio', 'fx')]
-    const { synth, input, run } = engineWorkshop([{ effects }])
+    const { synth, input, run } = engineWorkshop([{ slots: effects }])
     for (const key of [60, 64, 67]) input({ status: 0x90, data1: key })
     run(1500)
     for (const key of [60, 64, 67]) input({ status: 0x80, data1: key })

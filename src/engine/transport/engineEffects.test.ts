@@ -41,7 +41,7 @@ const finishedTake = (workshop: ReturnType<typeof engineWorkshop>) => {
 }
 
 test('played live through five effects with chance: the notes that printing the take gives, at their times', () => {
-  const workshop = engineWorkshop([{ effects: fiveEffects }], { countInBars: 0 })
+  const workshop = engineWorkshop([{ slots: fiveEffects }], { countInBars: 0 })
   const { engine, synth, input, runTo, run, now } = workshop
   engine.receive(recordOrder())
   const startMs = now() + 120
@@ -189,14 +189,14 @@ test('a lane goes over its cable as well, each note with its end and its moment'
 
 test('a pattern that was changed while it played is heard with its changes, also from the middle', () => {
   const slots = [newSlot('transpose', 't')]
-  const effectChanges = [{ tick: 20_160, slots: [newSlot('transpose', 't', { octaves: 1 })] }]
+  const changes = [{ tick: 20_160, slots: [newSlot('transpose', 't', { octaves: 1 })] }]
   const notes = [0, 10_080, 20_160, 30_240].map((onset, index) => note(index + 1, onset, 5000, 60))
-  const whole = engineWorkshop([{ effects: slots, effectChanges }])
+  const whole = engineWorkshop([{ slots, changes }])
   whole.content('t0', notes)
   whole.engine.receive({ type: 'play', fromTicks: 0, untilTicks: null, loop: null })
   whole.run(3000)
   expect(ons(whole.synth).map((command) => command.key)).toEqual([60, 60, 72, 72])
-  const middle = engineWorkshop([{ effects: slots, effectChanges }])
+  const middle = engineWorkshop([{ slots, changes }])
   middle.content('t0', notes)
   middle.engine.receive({ type: 'play', fromTicks: 25_000, untilTicks: null, loop: null })
   middle.run(3000)
@@ -207,11 +207,132 @@ test('from the middle, effects with memory go on as from the beginning', () => {
   const effects = [newSlot('everyNth', 'n', { n: 3, first: 2 })]
   const notes = Array.from({ length: 12 }, (_, index) => note(index + 1, index * 5040, 2000, 60 + index))
   const printed = printChain(notes, { slots: effects, changes: [] }, context, 1).notes
-  const { engine, synth, content, run } = engineWorkshop([{ effects }])
+  const { engine, synth, content, run } = engineWorkshop([{ slots: effects }])
   content('t0', notes)
   engine.receive({ type: 'play', fromTicks: 5 * 5040, untilTicks: null, loop: null })
   run(4000)
   expect(ons(synth).map((command) => command.key)).toEqual(
     printed.filter((each) => each.onsetTicks >= 5 * 5040).map((each) => each.key),
   )
+})
+
+test('an effect put in while a key is down: the key that sounded straight is still ended', () => {
+  const { synth, input, setTracks, run } = engineWorkshop([{}])
+  input({ status: 0x90, data1: 60 })
+  setTracks((track) => ({ ...track, slots: [newSlot('chordInKey', 'c')] }))
+  input({ status: 0x80, data1: 60 })
+  run(50)
+  expect(ons(synth).map((command) => command.key)).toEqual([60])
+  expect(offs(synth).map((command) => command.key)).toEqual([60])
+})
+
+test('an effect taken out while a key is down: everything it made of the key is ended', () => {
+  const { synth, input, setTracks, run } = engineWorkshop([{ slots: [newSlot('chordInKey', 'c')] }])
+  input({ status: 0x90, data1: 60 })
+  setTracks((track) => ({ ...track, slots: [] }))
+  input({ status: 0x80, data1: 60 })
+  run(50)
+  expect(
+    offs(synth)
+      .map((command) => command.key)
+      .sort(),
+  ).toEqual([60, 64, 67])
+})
+
+const generatorTrack = { routes: [plainRoute({ portId: 'generator:g', channel: 3 })] }
+
+test('at the turn of a loop a generator is not cut short, and what it holds ends with the turn', () => {
+  const { engine, synth, cancels, run, now } = engineWorkshop([generatorTrack], { countInBars: 0 })
+  const held = stepLane('l', 'Lane', {
+    channel: 3,
+    rate: '1/1',
+    gate: 100,
+    pattern: { kind: 'steps', steps: [{ key: 60, velocity: 80, isTied: false, chance: 100 }] },
+  })
+  engine.receive({
+    type: 'generators',
+    generators: [{ ...lanes(3), work: { kind: 'lanes', lanes: [held] } }],
+  })
+  engine.receive({
+    type: 'play',
+    fromTicks: 0,
+    untilTicks: null,
+    loop: { startTicks: 0, endTicks: 20_160 },
+  })
+  const startMs = now() + 120 - 5_000_000
+  const before = cancels.length
+  run(2900)
+  expect(cancels).toHaveLength(before)
+  // Half a bar at 120 bpm is a second; each turn strikes and ends the note.
+  expect(ons(synth).map((command) => Math.round(command.atSeconds * 1000 - startMs))).toEqual([0, 1000, 2000])
+  expect(offs(synth).map((command) => Math.round(command.atSeconds * 1000 - startMs))).toEqual([1000, 2000])
+})
+
+test('a generator changed while it is recorded: no note hangs in the take, nor on a cable', () => {
+  const workshop = engineWorkshop([generatorTrack], { countInBars: 0 })
+  const { engine, ports, run } = workshop
+  engine.receive({ type: 'generators', generators: [lanes(3, 'Pier')] })
+  engine.receive(recordOrder())
+  run(1010)
+  const other = stepLane('l', 'Lane', { channel: 3, cable: 'Pier', transpose: 5 })
+  engine.receive({
+    type: 'generators',
+    generators: [{ ...lanes(3), work: { kind: 'lanes', lanes: [other] } }],
+  })
+  run(1990)
+  engine.receive({ type: 'stop' })
+  run(100)
+  const take = finishedTake(workshop)
+  const track = { id: 't0', ...generatorTrack }
+  const { tracks, account } = takeToNotes(
+    take.events,
+    { ...take, takeSerial: 1, tempoMap: context.tempoMap },
+    [track],
+    1,
+  )
+  expect(account.endedAtStop).toBe(0)
+  expect(Math.max(...tracks[0]!.notes.map((each) => each.durationTicks))).toBeLessThanOrEqual(5040)
+  const down = new Set<number>()
+  for (const { portId, bytes } of ports) {
+    if (portId !== cablePortId('Pier')) continue
+    if ((bytes[0]! & 0xf0) === 0x90) down.add(bytes[1]!)
+    else down.delete(bytes[1]!)
+  }
+  expect(down.size).toBe(0)
+})
+
+test('two lanes on one channel go over a cable each', () => {
+  const { engine, ports, run } = engineWorkshop([{}])
+  const lane = (id: string, cable: string, key: number) =>
+    stepLane(id, id, {
+      cable,
+      pattern: { kind: 'steps', steps: [{ key, velocity: 80, isTied: false, chance: 100 }] },
+    })
+  const work = { kind: 'lanes' as const, lanes: [lane('a', 'Pier', 60), lane('b', 'Mole', 72)] }
+  engine.receive({ type: 'generators', generators: [{ ...lanes(1), work }] })
+  engine.receive({ type: 'play', fromTicks: 0, untilTicks: null, loop: null })
+  run(1000)
+  const keysOn = (cable: string) =>
+    new Set(ports.flatMap(({ portId, bytes }) => (portId === cablePortId(cable) ? [bytes[1]] : [])))
+  expect(keysOn('Pier')).toEqual(new Set([60]))
+  expect(keysOn('Mole')).toEqual(new Set([72]))
+})
+
+test('in a layered loop, what effects of a player made of earlier passes is heard again', () => {
+  const slots = [newSlot('chordInKey', 'a')]
+  const workshop = engineWorkshop([{}], {
+    countInBars: 0,
+    takeMode: 'layered',
+    sourceChains: [{ portId: 'A', channel: 1, slots }],
+  })
+  const { engine, synth, input, run, runTo, now } = workshop
+  engine.receive(recordOrder({ endTicks: 40_320, isLooping: true }))
+  const startMs = now() + 120
+  runTo(startMs + 500)
+  input({ status: 0x90, data1: 60 })
+  run(200)
+  input({ status: 0x80, data1: 60 })
+  runTo(startMs + 2900)
+  const again = ons(synth).filter((command) => command.atSeconds > (startMs - 5_000_000 + 2000) / 1000)
+  expect(again.map((command) => command.key).sort()).toEqual([60, 64, 67])
 })

@@ -14,8 +14,8 @@ export function engineTrack(id: string, channel: number, fields: Partial<EngineT
     hasSound: true,
     isArmed: true,
     isAudible: true,
-    effects: [],
-    effectChanges: [],
+    slots: [],
+    changes: [],
     ...fields,
   }
 }

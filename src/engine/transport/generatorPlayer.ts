@@ -59,7 +59,7 @@ export class GeneratorPlayer {
           channel,
           sourceId: this.sourceId--,
         }
-        const cable = cableOf(generator, channel)
+        const cable = note.cable ?? null
         this.open.set(on, { portId, offTicks: note.onsetTicks + note.durationTicks, cable })
         incoming.push({ portId, event: on, cable })
       }
@@ -111,10 +111,6 @@ export class GeneratorPlayer {
     }
     return chain
   }
-}
-
-function cableOf({ work }: Generator, channel: number): string | null {
-  return work.kind === 'lanes' ? (work.lanes.find((lane) => lane.channel === channel)?.cable ?? null) : null
 }
 
 function messageOf({

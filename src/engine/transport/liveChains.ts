@@ -11,7 +11,7 @@ interface LiveChain {
   readonly held: Map<number, EffectNoteOn[]>
 }
 
-/** One stroke (velocity above 0) or release of a player. */
+/** One stroke of a player. */
 export interface Stroke {
   readonly key: number
   readonly velocity: number
@@ -25,10 +25,12 @@ export interface Stroke {
 export class LiveChains {
   private readonly chains = new Map<string, LiveChain>()
   private nextSourceId = 1
-  private context: MusicalContext | null = null
 
   /** @param emit gets what comes out; `isAtOnce` says that it belongs to the stroke that is being taken */
-  constructor(private readonly emit: (id: string, event: EffectEvent, isAtOnce: boolean) => void) {}
+  constructor(
+    private context: MusicalContext,
+    private readonly emit: (id: string, event: EffectEvent, isAtOnce: boolean) => void,
+  ) {}
 
   get isEmpty(): boolean {
     return this.chains.size === 0
@@ -39,34 +41,36 @@ export class LiveChains {
     this.chains.clear()
   }
 
-  play(id: string, slots: readonly EffectSlot[], stroke: Stroke, atTicks: Ticks): void {
-    if (!this.context) return
+  /** A note goes down; the chain begins with its first. */
+  play(id: string, slots: readonly EffectSlot[], { key, velocity, channel }: Stroke, atTicks: Ticks): void {
     let live = this.chains.get(id)
     if (!live) {
-      const { context } = this
-      const created: LiveChain = {
-        chain: new Chain(slots, context, (event) => this.emit(id, event, event.tick >= created.nowTicks)),
-        slots,
-        nowTicks: Math.floor(atTicks),
-        held: new Map(),
-      }
-      live = created
+      live = this.begin(id, slots, Math.floor(atTicks))
       this.chains.set(id, live)
     } else if (live.slots !== slots) this.change(id, slots)
-    const tick = Math.max(live.nowTicks, Math.round(atTicks))
-    // What was due before this stroke is late already and goes out as such.
-    live.nowTicks = tick
-    const address = stroke.channel * 128 + stroke.key
-    const waiting = live.held.get(address) ?? []
-    if (stroke.velocity > 0) {
-      const { key, velocity, channel } = stroke
-      const on: EffectNoteOn = { type: 'on', tick, key, velocity, channel, sourceId: this.nextSourceId++ }
-      live.held.set(address, [...waiting, on])
-      live.chain.receive(on)
-    } else {
-      const of = waiting.shift()
-      if (of) live.chain.receive({ type: 'off', tick, velocity: 64, of })
+    const tick = goOn(live, atTicks)
+    const on: EffectNoteOn = { type: 'on', tick, key, velocity, channel, sourceId: this.nextSourceId++ }
+    const address = channel * 128 + key
+    live.held.set(address, [...(live.held.get(address) ?? []), on])
+    live.chain.receive(on)
+  }
+
+  /** The earliest note of a key that is held goes up. */
+  release(id: string, { key, channel }: Pick<Stroke, 'key' | 'channel'>, atTicks: Ticks): void {
+    const live = this.chains.get(id)
+    const of = live?.held.get(channel * 128 + key)?.shift()
+    if (live && of) live.chain.receive({ type: 'off', tick: goOn(live, atTicks), velocity: 64, of })
+  }
+
+  private begin(id: string, slots: readonly EffectSlot[], nowTicks: Ticks): LiveChain {
+    const live: LiveChain = {
+      // What was due before the stroke that is being taken is late already and goes out as such.
+      chain: new Chain(slots, this.context, (event) => this.emit(id, event, event.tick >= live.nowTicks)),
+      slots,
+      nowTicks,
+      held: new Map(),
     }
+    return live
   }
 
   /** Other settings for a chain that is at work. */
@@ -93,4 +97,10 @@ export class LiveChains {
   clear(): void {
     this.chains.clear()
   }
+}
+
+/** Time of a chain never goes back: a stroke that comes late belongs to now. */
+function goOn(live: LiveChain, atTicks: Ticks): Ticks {
+  live.nowTicks = Math.max(live.nowTicks, Math.round(atTicks))
+  return live.nowTicks
 }

@@ -1,9 +1,8 @@
 import { type LoopedTime, splitPasses } from '@/core/capture/passes'
 import type { TakeEvents } from '@/core/capture/takeEvents'
-import { type Compensation, type RecordedTrack, takeToNotes } from '@/core/capture/takeToNotes'
+import { type RecordedTrack, type TakePlacement, takeToNotes } from '@/core/capture/takeToNotes'
 import type { Note } from '@/core/event/note'
 import type { Listener } from '@/core/routing/route'
-import type { TempoMap } from '@/core/time/tempoMap'
 import type { Milliseconds, Ticks } from '@/core/time/units'
 
 /** Note ids of layers begin here, far above those of a project; each pass has this many to itself. */
@@ -17,8 +16,8 @@ export class LoopLayers {
   constructor(
     private readonly loop: LoopedTime,
     private readonly startTicks: Ticks,
-    private readonly tempoMap: TempoMap,
-    private readonly compensations: readonly Compensation[],
+    /** The tempi it is played to, how late sources are, and the effects they play through. */
+    private readonly playedTo: Pick<TakePlacement, 'tempoMap' | 'meterMap' | 'compensations' | 'chains'>,
   ) {}
 
   /**
@@ -33,9 +32,8 @@ export class LoopLayers {
         startTicks: this.startTicks,
         anchorMs: pass.anchorMs,
         endMs: pass.anchorMs + this.loop.passMs,
-        tempoMap: this.tempoMap,
+        ...this.playedTo,
         earlyMs: this.loop.earlyMs,
-        compensations: this.compensations,
       }
       const ids = firstLayerId + pass.index * idsPerPass
       this.passes.set(pass.index, takeToNotes(pass.events, placement, tracks, ids).tracks)

@@ -37,7 +37,9 @@ export function EffectsView() {
                 hasEffects(each)
                   ? chainWords(each.effects)
                   : each.effects.length > 0
-                    ? 'effects off'
+                    ? each.doEffectsRest
+                      ? 'effects rest'
+                      : 'effects off'
                     : each.printedFromTrackId
                       ? 'printed notes'
                       : 'as played'

@@ -38,8 +38,9 @@ export function TrackPlace({ track, project }: { track: Track; project: Project 
   const isAtWork = hasEffects(track)
   const preview = useMemo(() => {
     if (track.effects.length === 0) return null
-    const slots = isAtWork ? track.effects : track.effects.map((slot) => ({ ...slot, isOn: true }))
-    return resultOf({ ...track, effects: slots }, context, 1)
+    const slots =
+      isAtWork || track.doEffectsRest ? track.effects : track.effects.map((slot) => ({ ...slot, isOn: true }))
+    return resultOf({ ...track, effects: slots, doEffectsRest: false }, context, 1)
   }, [track, isAtWork, context])
   const flows = useFlows(track.effects, source, context)
   const change = (
@@ -198,7 +199,7 @@ function PrintedFromHere({ track, printed }: { track: Track; printed: readonly T
     >
       <span className="mr-auto">
         {track.isMuted
-          ? `${track.name} rests and its effects are off: what they made is now notes on ${printed.map((each) => `“${each.name}”`).join(', ')}.`
+          ? `${track.name} rests, and its effects rest too: what they made is now notes on ${printed.map((each) => `“${each.name}”`).join(', ')}.`
           : `${printed.map((each) => `“${each.name}”`).join(', ')} ${printed.length === 1 ? 'was' : 'were'} printed from here.`}
       </span>
       <Compare sourceId={track.id} isSourceHeard={!track.isMuted} />

@@ -1,6 +1,6 @@
 import { Circle, Ear, OctagonX, Play, SkipBack, Square, X } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
-import { playingEndTicks } from '@/core/project/printing'
+import { hasAnythingToPlay } from '@/core/project/printing'
 import type { Project } from '@/core/project/schema'
 import { setMeterAt, setTempoAt } from '@/core/project/tempoEdits'
 import { MeterMap } from '@/core/time/meterMap'
@@ -43,7 +43,7 @@ export function TransportBar() {
         <Button
           onClick={() => void session.playOn()}
           title="Play (space)"
-          disabled={playingEndTicks(project) === 0}
+          disabled={!hasAnythingToPlay(project)}
           className="w-[92px] justify-center py-2"
         >
           <Play size={14} aria-hidden /> Play

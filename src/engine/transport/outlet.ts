@@ -1,0 +1,104 @@
+import { activeSlots, effectOf } from '@/core/effects/catalogue'
+import type { EffectEvent } from '@/core/effects/noteEffect'
+import type { ControllerEvent } from '@/core/event/note'
+import { controllerMessage } from '@/core/formats/projectToMidi'
+import { channelMessageBytes } from '@/core/midi/message'
+import type { Milliseconds } from '@/core/time/units'
+import type { ClockSample } from '../clock'
+import type { EngineTrack } from '../protocol'
+import { packCommands, type SynthMessage, type TimedCommand } from '../synth/commands'
+import type { PortSender } from './portSender'
+
+/** Where notes leave the engine: to the synthesiser, and to the ports and cables that tracks send to. */
+export class Outlet {
+  /** Ties audio time to the clock; null while there is no sound. */
+  clock: ClockSample | null = null
+  /** Tracks that would feed themselves: nothing of them is sent. */
+  ringIds: ReadonlySet<string> = new Set()
+  private commands: TimedCommand[] = []
+
+  constructor(
+    private readonly toSynth: (message: SynthMessage) => void,
+    private readonly sender: PortSender,
+    private readonly nowMs: () => Milliseconds,
+  ) {}
+
+  /**
+   * One message of a track to its instrument and to the port it sends to.
+   *
+   * @param atMs null: at once
+   * @param ownChannel of a note that may have been dealt to a channel of its own
+   */
+  sound(
+    track: EngineTrack,
+    atMs: Milliseconds | null,
+    status: number,
+    data1: number,
+    data2: number,
+    ownChannel?: number,
+  ): void {
+    if (track.hasSound) {
+      const atSeconds = atMs === null ? 0 : this.audioSeconds(atMs)
+      if (atSeconds !== null)
+        this.commands.push({ atSeconds, synthChannel: track.synthChannel, status, data1, data2 })
+    }
+    if (track.sendTo && !this.ringIds.has(track.id)) {
+      const dealt = ownChannel !== undefined && dealsVoices(track) ? ownChannel : track.channel
+      const nibble = (track.sendTo.channel ?? dealt) - 1
+      const hasOneByte = status === 0xc0 || status === 0xd0
+      const bytes = hasOneByte ? [status | nibble, data1] : [status | nibble, data1, data2]
+      this.sender.add(track.id, track.sendTo.portId, atMs ?? this.nowMs(), bytes)
+    }
+  }
+
+  /** What came out of effects. */
+  event(track: EngineTrack, atMs: Milliseconds | null, event: EffectEvent): void {
+    if (event.type === 'control') this.sound(track, atMs, 0xb0, event.number, event.value, event.channel)
+    else if (event.type === 'on') this.sound(track, atMs, 0x90, event.key, event.velocity, event.channel)
+    else this.sound(track, atMs, 0x80, event.of.key, 64, event.of.channel)
+  }
+
+  controller(track: EngineTrack, event: ControllerEvent, atMs: Milliseconds | null): void {
+    if (event.kind === 'program') return
+    const [status, data1, data2] = channelMessageBytes(controllerMessage(event, 1))
+    this.sound(track, atMs, status!, data1!, data2 ?? 0)
+  }
+
+  /** A short stroke on a channel of the synthesiser that belongs to no track. */
+  strike(synthChannel: number, atMs: Milliseconds, key: number, velocity: number): void {
+    const atSeconds = this.audioSeconds(atMs)
+    if (atSeconds === null) return
+    this.commands.push({ atSeconds, synthChannel, status: 0x90, data1: key, data2: velocity })
+    this.commands.push({ atSeconds: atSeconds + 0.05, synthChannel, status: 0x80, data1: key, data2: 0 })
+  }
+
+  /** Hands over what was gathered. */
+  flush(): void {
+    if (this.commands.length === 0) return
+    this.toSynth({ type: 'commands', rows: packCommands(this.commands) })
+    this.commands = []
+  }
+
+  /** Takes back what a track still has to sound, and ends what sounds. */
+  silence(track: EngineTrack): void {
+    this.flush()
+    this.toSynth({ type: 'cancel', synthChannels: [track.synthChannel] })
+    this.sender.silence(this.nowMs(), track.id)
+  }
+
+  silenceAll(): void {
+    this.commands = []
+    this.toSynth({ type: 'cancel' })
+    this.sender.silence(this.nowMs())
+  }
+
+  /** Audio time at which something must begin to be heard at a moment; null while there is no sound. */
+  private audioSeconds(timeMs: Milliseconds): number | null {
+    if (!this.clock) return null
+    return this.clock.contextSeconds + (timeMs - this.clock.epochMs) / 1000
+  }
+}
+
+function dealsVoices(track: EngineTrack): boolean {
+  return activeSlots(track.slots).some((slot) => effectOf(slot.kind).group === 'address')
+}
