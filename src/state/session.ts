@@ -1,46 +1,31 @@
 import { type Remote, releaseProxy, wrap } from 'comlink'
-import { createStore } from 'zustand/vanilla'
-import type { TakeAccount } from '@/core/capture/takeToNotes'
-import { columnBuffers, packNotes } from '@/core/event/noteColumns'
 import { changeTrack } from '@/core/project/commands'
-import { projectEndTicks, soundingControllers, soundingNotes } from '@/core/project/create'
-import { chainOf, playingEndTicks } from '@/core/project/printing'
-import type { InputAddress, Project, Stretch, Track } from '@/core/project/schema'
+import { contextOf } from '@/core/project/context'
+import type { InputAddress, Project, Track } from '@/core/project/schema'
 import { feedbackRing, ringInWords } from '@/core/routing/feedback'
-import { cableName } from '@/core/routing/ports'
 import { plainRoute } from '@/core/routing/route'
 import type { RecentActivity } from '@/core/routing/wiring'
-import { MeterMap } from '@/core/time/meterMap'
-import { TempoMap } from '@/core/time/tempoMap'
 import type { Milliseconds, Ticks } from '@/core/time/units'
 import { epochNowMs } from '@/engine/clock'
 import type { ComputeApi } from '@/engine/compute/compute.worker'
 import type { EngraverApi } from '@/engine/engraver/engraver.worker'
 import { journal } from '@/engine/journal/journal'
-import type { KeyboardSettings } from '@/engine/midiInput/computerKeyboard'
-import type { MidiAvailability } from '@/engine/midiInput/midiInputs'
-import type {
-  Activity,
-  EngineTrack,
-  FromEngine,
-  StreamCount,
-  ToEngine,
-  TransportState,
-} from '@/engine/protocol'
-import { type Place, Timeline } from '@/engine/transport/timeline'
+import type { Activity, FromEngine, ToEngine, TransportState } from '@/engine/protocol'
 import { assetsOf } from './assets'
 import { startAutosave } from './autosave'
 import { createBacking } from './backing'
 import { createChainLog } from './chainLog'
+import { createEnginePicture } from './enginePicture'
 import { startEngraving } from './engraving'
 import { createFilePlayers } from './filePlayers'
+import { createLiveNotes } from './liveNotes'
+import { createLiveState, type LiveState } from './liveState'
 import { holdProject } from './projectLock'
 import { createProjectStore } from './projectStore'
 import { followCables } from './rig'
-import { type AudioState, clickSynthChannel, createSound } from './sound'
+import { createSound } from './sound'
 import { createSources } from './sources'
 import {
-  compensationsOf,
   dismissRecording,
   type FinishedRecording,
   finishRecording,
@@ -49,45 +34,7 @@ import {
   reserveTakeSerial,
   restoreTake,
 } from './takes'
-import { throwForStart } from './throws'
-
-/** What is happening right now: nothing of it is stored. */
-export interface LiveState {
-  readonly transport: TransportState
-  readonly midi: MidiAvailability
-  readonly audio: AudioState
-  readonly keyboard: KeyboardSettings
-  /** The stand-ins play without being recorded. */
-  readonly isRehearsing: boolean
-  /** Said to the user until dismissed. */
-  readonly notice: { readonly text: string; readonly isProblem: boolean } | null
-  readonly lastTake: (TakeAccount & { readonly name: string; readonly passes: number }) | null
-  readonly interruptedTakes: readonly number[]
-  /** Notes played outside recording that can still become a take. */
-  readonly listenedNotes: number
-  /** The track that waits for whoever plays next. */
-  readonly assigningTrackId: string | null
-  /** Every stream that plays gets a track of its own. */
-  readonly isSeatingEveryone: boolean
-  /** What was heard from each stream since the project was opened. */
-  readonly streams: readonly StreamCount[]
-  /** Programs that read the cables written to, by cable. */
-  readonly cableReaders: Readonly<Record<string, readonly string[]>>
-  /** A port that was shut because more came from it than anybody plays. */
-  readonly shutPortId: string | null
-  readonly followedClock: { readonly isRunning: boolean; readonly tempoBpm: number | null }
-}
-
-/** A note that is being recorded right now, for the pictures. */
-export interface LiveNote {
-  readonly trackId: string
-  readonly key: number
-  readonly velocity: number
-  readonly onsetTicks: Ticks
-  endTicks: Ticks | null
-  /** Which turn of the loop it was played in. */
-  readonly pass: number
-}
+import { createTransportControl } from './transportControl'
 
 export type Session = Awaited<ReturnType<typeof openSession>>
 
@@ -97,23 +44,7 @@ export type Session = Awaited<ReturnType<typeof openSession>>
  */
 export async function openSession(initial: Project, isStored: boolean) {
   const store = createProjectStore(initial)
-  const live = createStore<LiveState>(() => ({
-    transport: { state: 'stopped', ticks: 0 },
-    midi: { state: 'asking' },
-    audio: 'waiting for a key or click',
-    keyboard: { lowestKey: 60, velocity: 84 },
-    isRehearsing: false,
-    notice: null,
-    lastTake: null,
-    interruptedTakes: [],
-    listenedNotes: 0,
-    assigningTrackId: null,
-    isSeatingEveryone: false,
-    streams: [],
-    cableReaders: {},
-    shutPortId: null,
-    followedClock: { isRunning: false, tempoBpm: null },
-  }))
+  const live = createLiveState()
   const autosave = startAutosave(store, isStored ? initial : null)
   const lock = holdProject(
     initial.id,
@@ -138,7 +69,7 @@ export async function openSession(initial: Project, isStored: boolean) {
     engineWorker.postMessage(message, transfer)
 
   const activityListeners = new Set<(events: readonly Activity[]) => void>()
-  let liveNotes: LiveNote[] = []
+  const liveNotes = createLiveNotes()
   const measureWaiters: ((measured: Extract<FromEngine, { type: 'measured' }>) => void)[] = []
 
   engineWorker.onmessage = (event: MessageEvent<FromEngine>) => {
@@ -200,74 +131,21 @@ export async function openSession(initial: Project, isStored: boolean) {
   })
   const startAudio = sound.start
 
-  // ── the engine's picture of the project ──
-
-  let pushedGenerators: Project['generators'] | null = null
-  const pushedContent = new Map<string, readonly unknown[]>()
-  function pushProject(project: Project): void {
-    const hasSolo = project.tracks.some((track) => track.isSolo)
-    const tracks: EngineTrack[] = project.tracks.map((track) => ({
-      id: track.id,
-      synthChannel: sound.synthChannelOf(track.id),
-      routes: track.routes,
-      monitor: track.monitor,
-      sendTo: track.sendTo,
-      channel: track.channel,
-      offsetMs: track.offsetMs,
-      hasSound: track.instrument.kind !== 'none',
-      isArmed: track.isArmed,
-      isAudible: !track.isMuted && (!hasSolo || track.isSolo),
-      ...chainOf(track),
-    }))
-    tellEngine({
-      type: 'setup',
-      setup: {
-        tracks,
-        tempos: project.tempos,
-        meters: project.meters,
-        countInBars: project.countIn === 'firstNote' ? 0 : project.countIn,
-        click: project.click,
-        clickSynthChannel,
-        takeMode: project.recording.takeMode,
-        isListening: project.isListening,
-        compensations: compensationsOf(project),
-        sourceChains: project.sources
-          .filter((source) => source.effects.length > 0)
-          .map(({ address, effects }) => ({ ...address, slots: effects })),
-        clockTo: project.clock.sendTo,
-        clockFrom: project.clock.follow,
-        cables: cablesRead(project),
-      },
-    })
-    if (pushedGenerators !== project.generators) {
-      pushedGenerators = project.generators
-      tellEngine({ type: 'generators', generators: project.generators })
-    }
-    for (const track of project.tracks) {
-      const notes = soundingNotes(track)
-      const known = pushedContent.get(track.id)
-      if (known?.[0] === notes && known[1] === track.clips) continue
-      if (known?.[0] === notes && notes.length === 0) continue
-      pushedContent.set(track.id, [notes, track.clips])
-      const columns = packNotes(notes)
-      const controllers = soundingControllers(track)
-      tellEngine(
-        { type: 'trackContent', trackId: track.id, notes: columns, controllers },
-        columnBuffers(columns),
-      )
-    }
-    sound.setProject(project)
-    void backing.load(project)
-  }
   const backing = createBacking({
     store,
     context: sound.context,
     audioSecondsAt: sound.audioSecondsAt,
     problem: (text) => notify(text, true),
   })
-  pushProject(initial)
+  const enginePicture = createEnginePicture(tellEngine, sound.synthChannelOf)
+  function showProject(project: Project): void {
+    enginePicture.tell(project)
+    sound.setProject(project)
+    void backing.load(project)
+  }
+  showProject(initial)
   const unsubscribe = store.subscribe((state, previous) => {
-    if (state.project !== previous.project) pushProject(state.project)
+    if (state.project !== previous.project) showProject(state.project)
   })
 
   const cables = followCables()
@@ -285,7 +163,17 @@ export async function openSession(initial: Project, isStored: boolean) {
     keyboard: (keyboard) => live.setState({ keyboard }),
   })
 
-  const chainLog = createChainLog(store, () => positionTicks())
+  const control = createTransportControl({
+    store,
+    transport: () => live.getState().transport,
+    stand: (ticks) => live.setState({ transport: { state: 'stopped', ticks } }),
+    tellEngine,
+    startAudio,
+    flush: autosave.flush,
+    onRecord: (takeSerial) => chainLog.begin(takeSerial),
+  })
+  const positionTicks = (): Ticks => control.place().ticks
+  const chainLog = createChainLog(store, positionTicks)
 
   // ── what the engine tells ──
 
@@ -299,9 +187,9 @@ export async function openSession(initial: Project, isStored: boolean) {
     live.setState({ transport })
     // Along a followed clock only the line moves.
     if (isSameRun) return
-    backing.onTransport(transport, tempoMapOf(store.getState().project), epochNowMs())
+    backing.onTransport(transport, contextOf(store.getState().project).tempoMap, epochNowMs())
     if (transport.state === 'recording') {
-      liveNotes = []
+      liveNotes.clear()
       sources.perform(transport.startedAtMs, transport.fromTicks, transport.loop)
     } else if (transport.state !== 'waiting') {
       sources.stopPerforming()
@@ -312,26 +200,7 @@ export async function openSession(initial: Project, isStored: boolean) {
   function onActivity(events: readonly Activity[]): void {
     assignToWhoeverPlays(events)
     sources.onActivity(events)
-    for (const event of events) {
-      if (event.ticks === null) continue
-      for (const trackId of event.trackIds) {
-        if (event.isOn)
-          liveNotes.push({
-            trackId,
-            key: event.key,
-            velocity: event.velocity,
-            onsetTicks: event.ticks,
-            endTicks: null,
-            pass: event.pass,
-          })
-        else {
-          const open = liveNotes.findLast(
-            (note) => note.trackId === trackId && note.key === event.key && note.endTicks === null,
-          )
-          if (open) open.endTicks = event.ticks
-        }
-      }
-    }
+    liveNotes.take(events)
     for (const listener of activityListeners) listener(events)
   }
 
@@ -350,12 +219,18 @@ export async function openSession(initial: Project, isStored: boolean) {
   }
 
   function onTakeFinished(message: FinishedRecording): void {
-    liveNotes = []
+    liveNotes.clear()
     const finished = finishRecording(store, message, chainLog.finish(message.takeSerial))
     if (!finished) {
       notify('Nothing was played, so no take was kept.')
       return
     }
+    finished.stored.catch((error) =>
+      notify(
+        `The passes of ${finished.name} are in the piece, but could not be stored as they were played: ${error.message ?? error}`,
+        true,
+      ),
+    )
     live.setState({
       // The next pass begins where this one did.
       ...(live.getState().transport.state === 'stopped' && {
@@ -368,9 +243,11 @@ export async function openSession(initial: Project, isStored: boolean) {
 
   // ── takes that were interrupted by a crash or a closed page ──
 
-  void interruptedRecordings(initial).then((interruptedTakes) => {
-    if (interruptedTakes.length > 0) live.setState({ interruptedTakes })
-  })
+  interruptedRecordings(initial)
+    .then((interruptedTakes) => {
+      if (interruptedTakes.length > 0) live.setState({ interruptedTakes })
+    })
+    .catch((error) => notify(`Interrupted takes could not be looked for: ${error.message ?? error}`, true))
 
   async function recoverTake(takeSerial: number): Promise<void> {
     const recording = await recoverRecording(initial.id, takeSerial)
@@ -384,93 +261,7 @@ export async function openSession(initial: Project, isStored: boolean) {
     })
   }
 
-  // ── commands of the transport ──
-
-  /** Place now; runs on while playing, and round in a loop. */
-  function place(): Place {
-    const { transport } = live.getState()
-    if (transport.state === 'stopped' || transport.state === 'waiting')
-      return { pass: 0, ticks: transport.ticks }
-    return new Timeline(tempoMapOf(store.getState().project), transport).placeAt(epochNowMs())
-  }
-
-  const positionTicks = (): Ticks => place().ticks
-
-  /** The marked stretch, while it is to be looped. */
-  function loopStretch(): Stretch | null {
-    const { stretch, isLooping } = store.getState().project.recording
-    return isLooping ? stretch : null
-  }
-
-  /** Chance that is not kept is thrown anew at every start; that is no step of history. */
-  function throwDice(): void {
-    const { project, isReadOnly } = store.getState()
-    const thrown = throwForStart(project)
-    if (thrown !== project && !isReadOnly) store.setState({ project: thrown })
-  }
-
-  async function play(fromTicks: Ticks, untilTicks: Ticks | null, loop = loopStretch()): Promise<void> {
-    await startAudio()
-    throwDice()
-    const isInLoop = loop !== null && fromTicks < loop.endTicks
-    tellEngine({
-      type: 'play',
-      fromTicks,
-      untilTicks: isInLoop ? null : untilTicks,
-      loop: isInLoop ? loop : null,
-    })
-  }
-
-  /** Plays on from where it stopped; from the beginning when nothing is left to play. */
-  function playOn(): Promise<void> {
-    const { transport } = live.getState()
-    const loop = loopStretch()
-    const endTicks = playingEndTicks(store.getState().project)
-    const here = transport.state === 'stopped' ? transport.ticks : 0
-    if (loop) return play(here < loop.endTicks ? here : loop.startTicks, endTicks, loop)
-    return play(endTicks === null || here < endTicks ? here : 0, endTicks)
-  }
-
-  async function record(): Promise<void> {
-    if (store.getState().isReadOnly) return
-    const fromTicks = recordingStartTicks()
-    const { project } = store.getState()
-    const { stretch, isLooping } = project.recording
-    // A stretch that lies behind the playing position is not meant.
-    const marked = stretch && fromTicks < stretch.endTicks ? stretch : null
-    const startTicks = marked ? marked.startTicks : fromTicks
-    await startAudio()
-    throwDice()
-    const takeSerial = reserveTakeSerial(store)
-    chainLog.begin(takeSerial)
-    await autosave.flush()
-    tellEngine({
-      type: 'record',
-      projectId: initial.id,
-      takeSerial,
-      fromTicks: marked && isLooping ? startTicks : Math.min(fromTicks, startTicks),
-      startTicks,
-      endTicks: marked?.endTicks ?? null,
-      isLooping: isLooping && marked !== null,
-      // Half a sixteenth: what is nearer to the downbeat than to the step before it.
-      earlyMs: (60_000 / tempoMapOf(project).tempoAt(startTicks) / 4) * 0.5,
-      startsWithFirstNote: project.countIn === 'firstNote',
-    })
-  }
-
-  /**
-   * Where recording begins: the marked stretch when it is looped or the playing position is in it; else the bar of the
-   * playing position, while there is music there; else the beginning.
-   */
-  function recordingStartTicks(): Ticks {
-    const { project } = store.getState()
-    const { transport } = live.getState()
-    const { stretch, isLooping } = project.recording
-    const here = transport.state === 'stopped' ? transport.ticks : 0
-    if (stretch && (isLooping || here === 0 || here >= stretch.startTicks)) return stretch.startTicks
-    if (here >= projectEndTicks(project)) return 0
-    return new MeterMap(project.meters).measureAt(here).startTicks
-  }
+  // ── commands ──
 
   /** What was played while nothing recorded becomes a take. */
   function keepListened(): void {
@@ -489,13 +280,6 @@ export async function openSession(initial: Project, isStored: boolean) {
     await startAudio()
     live.setState({ isRehearsing: true })
     sources.perform(epochNowMs() + 200, 0)
-  }
-
-  function seek(ticks: Ticks): void {
-    const { transport } = live.getState()
-    if (transport.state === 'recording') return
-    if (transport.state === 'playing') void play(ticks, playingEndTicks(store.getState().project))
-    else live.setState({ transport: { state: 'stopped', ticks } })
   }
 
   function setArmed(trackId: string, isArmed: boolean): void {
@@ -559,14 +343,10 @@ export async function openSession(initial: Project, isStored: boolean) {
     computeApi,
     takeOver: lock.takeOver,
     startAudio,
-    play,
-    playOn,
-    record,
+    ...control,
     stop,
     rehearse,
-    seek,
     positionTicks,
-    place,
     setArmed,
     setSend,
     recentActivity,
@@ -582,7 +362,6 @@ export async function openSession(initial: Project, isStored: boolean) {
       tellEngine({ type: 'clickAt', timesMs })
       if (sources.isStandIn(address.portId)) sources.strikeAlong(address, timesMs)
     },
-    recordingStartTicks,
     keepListened,
     forgetListened: () => tellEngine({ type: 'forgetListened' }),
     assignByPlaying: (trackId: string | null) => live.setState({ assigningTrackId: trackId }),
@@ -599,7 +378,7 @@ export async function openSession(initial: Project, isStored: boolean) {
       tellEngine({ type: 'audition', trackId, key, velocity })
     },
     input: sources.input,
-    liveNotes: () => liveNotes,
+    liveNotes: liveNotes.list,
     onActivity(listener: (events: readonly Activity[]) => void) {
       activityListeners.add(listener)
       return () => activityListeners.delete(listener)
@@ -640,26 +419,4 @@ export async function openSession(initial: Project, isStored: boolean) {
       await sound.close()
     },
   }
-}
-
-/** Cables that are read: those chosen, and those that sources are on, that tracks hear, and whose clock is followed. */
-function cablesRead(project: Project): string[] {
-  const portIds = [
-    ...project.sources.map((source) => source.address.portId),
-    ...project.tracks.flatMap((track) => track.routes.map((route) => route.portId)),
-    ...(project.clock.follow ? [project.clock.follow] : []),
-  ]
-  return [...new Set([...project.cables, ...portIds.map(cableName).filter((name) => name !== null)])]
-}
-
-const tempoMaps = new WeakMap<Project['tempos'], TempoMap>()
-
-/** The tempo map of a project, made once for each list of tempi. */
-export function tempoMapOf(project: Project): TempoMap {
-  let map = tempoMaps.get(project.tempos)
-  if (!map) {
-    map = new TempoMap(project.tempos)
-    tempoMaps.set(project.tempos, map)
-  }
-  return map
 }

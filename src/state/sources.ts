@@ -3,6 +3,7 @@ import { type PerformedMessage, performPart } from '@/core/capture/performer'
 import { performStandIn, seatedStandIns, standInPlayers, standInPorts } from '@/core/demo/harbourEvening'
 import { programNames } from '@/core/midi/generalMidi'
 import { addSource } from '@/core/project/commands'
+import { contextOf } from '@/core/project/context'
 import type { InputAddress, Instrument, Project, Source, Stretch } from '@/core/project/schema'
 import { cableName, findPortsByName } from '@/core/routing/ports'
 import { listenersOf } from '@/core/routing/route'
@@ -165,7 +166,7 @@ export function createSources(tell: SourceListeners) {
    */
   function perform(startMs: Milliseconds, fromTicks: Ticks, loop: Stretch | null = null): void {
     const project = store.getState().project
-    const tempoMap = new TempoMap(project.tempos)
+    const tempoMap = contextOf(project).tempoMap
     const byPort = new Map<string, PerformedMessage[]>()
     const add = (portId: string, messages: readonly PerformedMessage[]) => {
       const known = byPort.get(portId) ?? []

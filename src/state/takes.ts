@@ -8,6 +8,7 @@ import {
   takeToNotes,
 } from '@/core/capture/takeToNotes'
 import { addTakes, keepBeside, type RecordedTake, restoreAsPlayed } from '@/core/project/commands'
+import { contextOf } from '@/core/project/context'
 import type { Project, TakeInfo } from '@/core/project/schema'
 import { MeterMap } from '@/core/time/meterMap'
 import { TempoMap } from '@/core/time/tempoMap'
@@ -27,6 +28,8 @@ export interface FinishedTake {
   readonly account: TakeAccount
   readonly name: string
   readonly passes: number
+  /** Ends when each pass of a loop is a take of its own in the journal. */
+  readonly stored: Promise<void>
 }
 
 /** Takes up a number at once, so that a take is never confused with another, also after a crash. */
@@ -101,20 +104,21 @@ export function finishRecording(
     .apply(`record ${isLoop ? `${passes.length} passes` : name}`, (before) =>
       keepBeside(performed.afterwards(addTakes(before, takes, nextSerial, takeMode)), asPlayed),
     )
-  if (isLoop)
-    void journal.putPasses(
-      passes.map((pass, index) => ({
-        take: {
-          ...journaled(recording),
-          takeSerial: serials[index]!,
-          anchorMs: pass.anchorMs,
-          endMs: pass.endMs,
-          passMs: null,
-        },
-        events: pass.events,
-      })),
-    )
-  return { account: sumAccounts(accounts), name, passes: passes.length }
+  const stored = isLoop
+    ? journal.putPasses(
+        passes.map((pass, index) => ({
+          take: {
+            ...journaled(recording),
+            takeSerial: serials[index]!,
+            anchorMs: pass.anchorMs,
+            endMs: pass.endMs,
+            passMs: null,
+          },
+          events: pass.events,
+        })),
+      )
+    : Promise.resolve()
+  return { account: sumAccounts(accounts), name, passes: passes.length, stored }
 }
 
 function takeInfo(project: Project, recording: FinishedRecording, performed: PerformedChains) {
@@ -147,7 +151,7 @@ function lengthMs(
   { startTicks, endTicks, anchorMs, endMs }: FinishedRecording,
 ): Milliseconds {
   if (endTicks === null) return Math.max(0, endMs - anchorMs)
-  const tempoMap = new TempoMap(project.tempos)
+  const tempoMap = contextOf(project).tempoMap
   return tempoMap.msAt(endTicks) - tempoMap.msAt(startTicks)
 }
 

@@ -1,9 +1,10 @@
 import { z } from 'zod'
 import { chainSchema, type EffectSlot } from '../effects/catalogue'
 import { generatorSchema } from '../generators/generator'
+import { contextOf } from '../project/context'
 import { emptyProject } from '../project/create'
 import { addGenerator } from '../project/generatorCommands'
-import { contextOf, hasEffects, playingEndTicks, printGenerators, printTracks } from '../project/printing'
+import { hasEffects, playingEndTicks, printGenerators, printTracks } from '../project/printing'
 import type { Project } from '../project/schema'
 
 /** A file that was meant to be a chain or a generator and is not: says where. */

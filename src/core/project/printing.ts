@@ -3,10 +3,9 @@ import type { MusicalContext } from '../effects/noteEffect'
 import { type Printed, printChain } from '../effects/print'
 import { byOnset, type ControllerEvent, type Note, type NoteOrigin, noteEndTicks } from '../event/note'
 import { endOf, type Generator, notesBetween, streamsOf } from '../generators/generator'
-import { MeterMap } from '../time/meterMap'
-import { TempoMap } from '../time/tempoMap'
 import type { Ticks } from '../time/units'
 import { changeTrack } from './commands'
+import { contextOf } from './context'
 import {
   newClip,
   newTrack,
@@ -16,21 +15,6 @@ import {
   soundingNotes,
 } from './create'
 import type { Instrument, Project, Stretch, Track } from './schema'
-
-const contexts = new WeakMap<
-  Project['tempos'],
-  { readonly meters: Project['meters']; readonly context: MusicalContext }
->()
-
-/** What effects and generators may know of a piece; the same object as long as its tempi and meters are. */
-export function contextOf({ tempos, meters }: Pick<Project, 'tempos' | 'meters'>): MusicalContext {
-  let known = contexts.get(tempos)
-  if (known?.meters !== meters) {
-    known = { meters, context: { tempoMap: new TempoMap(tempos), meterMap: new MeterMap(meters) } }
-    contexts.set(tempos, known)
-  }
-  return known.context
-}
 
 /** The effects of a track that are at work: none while they rest. */
 export function chainOf(track: Pick<Track, 'effects' | 'effectChanges' | 'doEffectsRest'>): {
@@ -285,11 +269,15 @@ export function playingEndTicks(project: Project): Ticks | null {
 
 const resultEnds = new WeakMap<Track, { readonly context: MusicalContext; readonly endTicks: Ticks }>()
 
-/** Echoes go on after the last note that was played. Remembered, since the whole track runs through its chain. */
+/** So many notes of the end of a track tell how long its effects go on: the press of play is not to wait for all of them. */
+const notesOfTail = 256
+
+/** Echoes go on after the last note that was played. */
 function resultEndTicks(track: Track, context: MusicalContext): Ticks {
   let known = resultEnds.get(track)
   if (known?.context !== context) {
-    const ends = resultOf(track, context, 0).notes.map(noteEndTicks)
+    const lastNotes = soundingNotes(track).slice(-notesOfTail)
+    const ends = printChain(lastNotes, chainOf(track), context, 0).notes.map(noteEndTicks)
     known = { context, endTicks: ends.reduce((latest, end) => Math.max(latest, end), 0) }
     resultEnds.set(track, known)
   }

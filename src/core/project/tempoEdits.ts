@@ -1,7 +1,7 @@
 import type { ControllerEvent, Note } from '../event/note'
-import { MeterMap } from '../time/meterMap'
 import { type TempoChange, TempoMap } from '../time/tempoMap'
 import type { Ticks } from '../time/units'
+import { contextOf } from './context'
 import type { Project } from './schema'
 
 /** What recorded notes keep when the tempo changes under them: their bar and beat, or the moment they sound at. */
@@ -45,7 +45,7 @@ export function setMeterAt(
   tick: Ticks,
   meter: Pick<Project['meters'][number], 'numerator' | 'denominator'>,
 ): Project {
-  const barStart = new MeterMap(project.meters).measureAt(tick).startTicks
+  const barStart = contextOf(project).meterMap.measureAt(tick).startTicks
   const others = project.meters.filter((change) => change.tick !== barStart)
   return {
     ...project,

@@ -1,6 +1,7 @@
 import { Plus } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import type { ReactNode } from 'react'
+import { activeSlots, type EffectSlot } from '@/core/effects/catalogue'
 import type { GeneratorKind } from '@/core/generators/generator'
 import { addGenerator, generatorTitles } from '@/core/project/generatorCommands'
 import { hasEffects } from '@/core/project/printing'
@@ -59,7 +60,7 @@ export function EffectsView() {
                 key={each.id}
                 name={each.name}
                 state={
-                  each.effects.some((slot) => slot.isOn) ? chainWords(each.effects) : 'straight to the track'
+                  activeSlots(each.effects).length > 0 ? chainWords(each.effects) : 'straight to the track'
                 }
                 colour={threadOf(tracksOf(project, each)[0]?.thread ?? 7).colour}
                 isCurrent={source !== false && source?.id === each.id}
@@ -97,8 +98,8 @@ export function EffectsView() {
   )
 }
 
-function chainWords(slots: readonly { readonly isOn: boolean }[]): string {
-  const count = slots.filter((slot) => slot.isOn).length
+function chainWords(slots: readonly EffectSlot[]): string {
+  const count = activeSlots(slots).length
   return `${count} ${count === 1 ? 'effect' : 'effects'} on`
 }
 

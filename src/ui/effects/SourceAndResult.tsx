@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
 import type { Note } from '@/core/event/note'
-import { MeterMap } from '@/core/time/meterMap'
+import { contextOf } from '@/core/project/context'
 import { type Thread, threadOf } from '../theme/threads'
 import { drawBars, drawPlayhead, paperColours, prepareCanvas } from '../tracks/canvas'
 import { drawLane } from '../tracks/drawLane'
@@ -31,6 +31,7 @@ export function SourceAndResult({
 }) {
   const session = useSession()
   const project = useProject()
+  const { meterMap } = contextOf(project)
   const host = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const [width, setWidth] = useState(0)
@@ -70,7 +71,7 @@ export function SourceAndResult({
       if (element && width > 0 && ticks !== shownTicks) {
         shownTicks = ticks
         const context = prepareCanvas(element, width, height)
-        drawBars(context, view, new MeterMap(project.meters), width, height, rulerHeight)
+        drawBars(context, view, meterMap, width, height, rulerHeight)
         const upper = { top: rulerHeight, height: laneHeight, width }
         const lower = { top: rulerHeight + sourceHeight, height: laneHeight, width }
         if (!isResultAlone) {
@@ -106,7 +107,7 @@ export function SourceAndResult({
     sourceHeight,
     isResultAlone,
     parts,
-    project.meters,
+    meterMap,
   ])
 
   return (

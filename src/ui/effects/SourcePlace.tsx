@@ -1,6 +1,6 @@
 import type { EffectSlot } from '@/core/effects/catalogue'
+import { contextOf } from '@/core/project/context'
 import { soundingNotes } from '@/core/project/create'
-import { contextOf } from '@/core/project/printing'
 import type { Keeps, Project, Source } from '@/core/project/schema'
 import { tracksOf } from '@/core/routing/wiring'
 import { Choice, ColumnHeading } from '../controls/Choice'

@@ -2,10 +2,10 @@ import { useMemo, useState } from 'react'
 import { type EffectSlot, effectOf } from '@/core/effects/catalogue'
 import { printChain } from '@/core/effects/print'
 import { changeTrack } from '@/core/project/commands'
+import { contextOf } from '@/core/project/context'
 import { soundingNotes } from '@/core/project/create'
 import {
   bringBack,
-  contextOf,
   hasEffects,
   hearInTurn,
   printTracks,
@@ -91,7 +91,11 @@ export function TrackPlace({ track, project }: { track: Track; project: Project 
       {isAtWork && source.length > 0 && preview && (
         <PrintBar track={track} project={project} count={preview.notes.length} leftOut={preview.leftOut} />
       )}
-      {printedTracks.length > 0 && <PrintedFromHere track={track} printed={printedTracks} />}
+      {printedTracks.length > 0 ? (
+        <PrintedFromHere track={track} printed={printedTracks} />
+      ) : (
+        track.doEffectsRest && <EffectsRest track={track} />
+      )}
       {sourceTrack && <PrintedHere track={track} source={sourceTrack} project={project} />}
       {(preview || sourceTrack) && (
         <SourceAndResult
@@ -200,10 +204,25 @@ function PrintedFromHere({ track, printed }: { track: Track; printed: readonly T
       <span className="mr-auto">
         {track.isMuted
           ? `${track.name} rests, and its effects rest too: what they made is now notes on ${printed.map((each) => `“${each.name}”`).join(', ')}.`
-          : `${printed.map((each) => `“${each.name}”`).join(', ')} ${printed.length === 1 ? 'was' : 'were'} printed from here.`}
+          : `${printed.map((each) => `“${each.name}”`).join(', ')} ${printed.length === 1 ? 'was' : 'were'} printed from here.${track.doEffectsRest ? ' The effects rest.' : ''}`}
       </span>
       <Compare sourceId={track.id} isSourceHeard={!track.isMuted} />
       <Button onClick={() => selectTrack(printed[0]!.id)}>Go to the printed notes</Button>
+      <BringBack sourceId={track.id} />
+    </div>
+  )
+}
+
+/** What was printed is gone, and the effects would stay silent without a word. */
+function EffectsRest({ track }: { track: Track }) {
+  return (
+    <div
+      className="mt-3 flex items-center gap-2 rounded-md border border-rule border-l-4 border-l-verdigris bg-sheet px-4 py-2 text-[13px]"
+      role="status"
+    >
+      <span className="mr-auto">
+        The effects of {track.name} rest: {track.isMuted ? 'neither it nor they are' : 'they are not'} heard.
+      </span>
       <BringBack sourceId={track.id} />
     </div>
   )

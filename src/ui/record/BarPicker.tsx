@@ -1,7 +1,7 @@
 import { chooseClip, pickBar } from '@/core/project/commands'
+import { contextOf } from '@/core/project/context'
 import { projectEndTicks } from '@/core/project/create'
 import type { Clip, Track } from '@/core/project/schema'
-import { MeterMap } from '@/core/time/meterMap'
 import { threadOf } from '../theme/threads'
 import { useProject, useSession } from '../workspace/sessionContext'
 
@@ -15,8 +15,8 @@ export function BarPicker({ track }: { track: Track }) {
   const apply = session.store.getState().apply
   const takes = track.clips.filter((clip) => clip.combinedFrom === null)
   const combined = track.clips.find((clip) => clip.combinedFrom !== null && clip.isSounding)
-  const measures = new MeterMap(project.meters)
-    .measuresUntil(Math.max(1, projectEndTicks(project)))
+  const measures = contextOf(project)
+    .meterMap.measuresUntil(Math.max(1, projectEndTicks(project)))
     .slice(0, mostBars)
   const thread = threadOf(track.thread)
   const isHeard = (clip: Clip, startTicks: number) =>

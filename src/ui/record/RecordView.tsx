@@ -1,8 +1,8 @@
 import { useState } from 'react'
+import { contextOf } from '@/core/project/context'
 import { projectEndTicks } from '@/core/project/create'
 import type { Project, Track } from '@/core/project/schema'
 import { markedBars } from '@/core/project/stretch'
-import { MeterMap } from '@/core/time/meterMap'
 import { TICKS_PER_QUARTER } from '@/core/time/units'
 import { Button } from '../controls/Button'
 import { Tick } from '../controls/Tick'
@@ -63,7 +63,7 @@ function RecordingLine() {
   const pass = useFrameValue(() => session.place().pass)
   const startBar =
     transport.state === 'stopped'
-      ? new MeterMap(project.meters).measureAt(session.recordingStartTicks()).index + 1
+      ? contextOf(project).meterMap.measureAt(session.recordingStartTicks()).index + 1
       : 1
   const isLoop = 'loop' in transport && transport.loop !== null
   return (

@@ -3,11 +3,10 @@ import { useStore } from 'zustand'
 import { keyName, parseKeyName } from '@/core/event/note'
 import { keySignatureName } from '@/core/notation/keyFinding'
 import { changeTrack } from '@/core/project/commands'
+import { contextOf } from '@/core/project/context'
 import { soundingNotes } from '@/core/project/create'
 import type { Project, ScoreSettings } from '@/core/project/schema'
-import { MeterMap } from '@/core/time/meterMap'
 import type { EngravedLine, ScoreOutline, WrittenPlace } from '@/engine/engraver/engraver'
-import { tempoMapOf } from '@/state/session'
 import { Button } from '../controls/Button'
 import { Choice, ColumnHeading } from '../controls/Choice'
 import { Tick } from '../controls/Tick'
@@ -318,9 +317,9 @@ function NoteDetails({
       </p>
     )
   const { note, trackName } = found
-  const tempoMap = tempoMapOf(project)
+  const tempoMap = contextOf(project).tempoMap
   const offMs = place ? tempoMap.msAt(note.onsetTicks) - tempoMap.msAt(place.onsetTicks) : 0
-  const beat = place ? new MeterMap(project.meters).position(place.onsetTicks) : null
+  const beat = place ? contextOf(project).meterMap.position(place.onsetTicks) : null
   return (
     <section aria-label="The note" data-testid="note-details">
       <ColumnHeading>{keyName(note.key)}</ColumnHeading>

@@ -9,9 +9,9 @@ import {
   highestValue,
 } from '@/core/editing/curves'
 import { changeControllers } from '@/core/project/commands'
+import { contextOf } from '@/core/project/context'
 import { soundingControllers } from '@/core/project/create'
 import type { Track } from '@/core/project/schema'
-import { MeterMap } from '@/core/time/meterMap'
 import { Choice } from '../controls/Choice'
 import { threadOf } from '../theme/threads'
 import { useProject, useSession } from '../workspace/sessionContext'
@@ -37,7 +37,7 @@ const idOf = (name: CurveName) => `${name.kind} ${name.number}`
 /** A pedal, bend, breath or pressure of a track as a curve: dragging draws, with Alt it takes out. */
 export const CurveLane = memo(function CurveLane({ track, view }: { track: Track; view: TimeView }) {
   const session = useSession()
-  const { meters } = useProject()
+  const project = useProject()
   const controllers = soundingControllers(track)
   const present = curvesOf(controllers)
   const [chosen, setChosen] = useState<string | null>(null)
@@ -67,7 +67,7 @@ export const CurveLane = memo(function CurveLane({ track, view }: { track: Track
     const element = canvas.current
     if (!element || width === 0) return
     const context = prepareCanvas(element, width, size.height)
-    drawBars(context, view, new MeterMap(meters), width, size.height, 0)
+    drawBars(context, view, contextOf(project).meterMap, width, size.height, 0)
     if (name.kind === 'bend') {
       context.strokeStyle = paperColours.rule
       context.beginPath()

@@ -1,9 +1,9 @@
 import { useMemo, useState } from 'react'
 import { curveTitle } from '@/core/editing/curves'
 import { type ControllerEvent, keyName, type Note } from '@/core/event/note'
+import { contextOf } from '@/core/project/context'
 import { soundingControllers, soundingNotes } from '@/core/project/create'
 import type { Track } from '@/core/project/schema'
-import { MeterMap } from '@/core/time/meterMap'
 import { TICKS_PER_QUARTER, type Ticks } from '@/core/time/units'
 import { useProject, useView } from '../workspace/sessionContext'
 import { selectNotes } from '../workspace/viewStore'
@@ -29,7 +29,7 @@ export function EventList({ track }: { track: Track }) {
   const selected = useView((state) => state.noteIds)
   const [scrollTop, setScrollTop] = useState(0)
   const rows = useMemo(() => rowsOf(track), [track])
-  const meterMap = new MeterMap(project.meters)
+  const meterMap = contextOf(project).meterMap
   const first = Math.max(0, Math.floor(scrollTop / rowHeight) - 5)
   const shown = rows.slice(first, first + 40)
   return (

@@ -1,8 +1,8 @@
 import { memo, type ReactNode, useCallback, useEffect, useRef, useState } from 'react'
+import { contextOf } from '@/core/project/context'
 import { soundingNotes } from '@/core/project/create'
 import type { Track } from '@/core/project/schema'
 import { markBars } from '@/core/project/stretch'
-import { MeterMap } from '@/core/time/meterMap'
 import { threadOf } from '../theme/threads'
 import { useLive, useProject, useSession, useView } from '../workspace/sessionContext'
 import { selectTrack } from '../workspace/viewStore'
@@ -39,6 +39,7 @@ export const Lanes = memo(function Lanes({
 }) {
   const session = useSession()
   const project = useProject()
+  const { meterMap } = contextOf(project)
   const { stretch, isLooping } = project.recording
   const selectedId = useView((state) => state.trackId)
   const _transport = useLive((state) => state.transport)
@@ -67,7 +68,7 @@ export const Lanes = memo(function Lanes({
     const element = canvas.current
     if (!element || width === 0) return
     const context = prepareCanvas(element, width, size.height)
-    drawBars(context, view, new MeterMap(project.meters), width, size.height, rulerHeight)
+    drawBars(context, view, meterMap, width, size.height, rulerHeight)
     const hasSolo = project.tracks.some((track) => track.isSolo)
     context.save()
     context.beginPath()
@@ -105,7 +106,7 @@ export const Lanes = memo(function Lanes({
     last,
     selectedId,
     laneHeight,
-    project.meters,
+    meterMap,
     project.tracks,
     project.scoreSettings.splitKey,
     stretch,

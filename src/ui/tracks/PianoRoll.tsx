@@ -3,9 +3,9 @@ import { deleteNotes, moveNotes, setVelocity, stretchNotes } from '@/core/editin
 import { keyName, type Note, type NoteId } from '@/core/event/note'
 import { percussionNames } from '@/core/midi/generalMidi'
 import { changeNotes, drawNote } from '@/core/project/commands'
+import { contextOf } from '@/core/project/context'
 import { soundingNotes } from '@/core/project/create'
 import type { Track } from '@/core/project/schema'
-import { MeterMap } from '@/core/time/meterMap'
 import { threadOf } from '../theme/threads'
 import { useProject, useSession, useView } from '../workspace/sessionContext'
 import { selectNotes } from '../workspace/viewStore'
@@ -48,6 +48,7 @@ export const PianoRoll = memo(function PianoRoll({
 }) {
   const session = useSession()
   const project = useProject()
+  const { meterMap } = contextOf(project)
   const selected = useView((state) => state.noteIds)
   const notes = soundingNotes(track)
   const shapes = shapesOf(notes)
@@ -103,7 +104,7 @@ export const PianoRoll = memo(function PianoRoll({
     context.rect(keyColumn, 0, width, size.height)
     context.clip()
     context.translate(keyColumn, 0)
-    drawBars(context, view, new MeterMap(project.meters), width, size.height, rulerHeight)
+    drawBars(context, view, meterMap, width, size.height, rulerHeight)
     context.translate(-keyColumn, 0)
     const split = isDrums ? null : handSplit(track, project.scoreSettings.splitKey)
     if (split !== null) drawSplit(context, split)

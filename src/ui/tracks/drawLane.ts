@@ -1,5 +1,5 @@
 import { TICKS_PER_QUARTER } from '@/core/time/units'
-import type { LiveNote } from '@/state/session'
+import type { LiveNote } from '@/state/liveNotes'
 import type { Thread } from '../theme/threads'
 import { firstFrom, type NoteShapes } from './noteShapes'
 import { type TimeView, ticksAtX, xOf } from './timeView'

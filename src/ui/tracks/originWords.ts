@@ -1,7 +1,7 @@
 import { keyName, type Note } from '@/core/event/note'
+import { contextOf } from '@/core/project/context'
 import { soundingNotes } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
-import { MeterMap } from '@/core/time/meterMap'
 
 /** Where a note came from, in words. */
 export function originWords(note: Note, project: Project): string {
@@ -14,7 +14,7 @@ export function originWords(note: Note, project: Project): string {
     case 'printed': {
       const source = findNote(project, origin.fromNoteId)
       if (!source) return 'printed from a note that is gone'
-      const { bar, beat } = new MeterMap(project.meters).position(source.note.onsetTicks)
+      const { bar, beat } = contextOf(project).meterMap.position(source.note.onsetTicks)
       return `printed from ${keyName(source.note.key)}, bar ${bar} beat ${beat}, ${source.trackName}`
     }
     case 'imported':

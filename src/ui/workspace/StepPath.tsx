@@ -1,6 +1,8 @@
+import { activeSlots } from '@/core/effects/catalogue'
+import { contextOf } from '@/core/project/context'
 import { projectEndTicks } from '@/core/project/create'
+import { hasEffects } from '@/core/project/printing'
 import type { Project } from '@/core/project/schema'
-import { MeterMap } from '@/core/time/meterMap'
 import { useLive, useProject, useView } from './sessionContext'
 import { goTo, type Step, steps } from './viewStore'
 
@@ -16,7 +18,7 @@ const titles: Record<Step, string> = {
 function barCount(project: Project): number {
   const end = projectEndTicks(project)
   if (end === 0) return 0
-  return new MeterMap(project.meters).measureAt(Math.max(0, end - 1)).index + 1
+  return contextOf(project).meterMap.measureAt(Math.max(0, end - 1)).index + 1
 }
 
 function count(number: number, one: string, many: string): string {
@@ -28,9 +30,8 @@ export function StepPath() {
   const project = useProject()
   const current = useView((state) => state.step)
   const isRecording = useLive((state) => state.transport.state === 'recording')
-  const hasChain = ({ effects }: { readonly effects: readonly { readonly isOn: boolean }[] }) =>
-    effects.some((slot) => slot.isOn)
-  const chains = project.tracks.filter(hasChain).length + project.sources.filter(hasChain).length
+  const sourceChains = project.sources.filter(({ effects }) => activeSlots(effects).length > 0)
+  const chains = project.tracks.filter(hasEffects).length + sourceChains.length
   const generators = project.generators.length
   const states: Record<Step, string> = {
     players: count(project.sources.length, 'source', 'sources'),

@@ -1,9 +1,9 @@
 import { ListMusic, X } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
+import { contextOf } from '@/core/project/context'
 import type { Project } from '@/core/project/schema'
 import { removeMeterAt, removeTempoAt, setMeterAt, setTempoAt } from '@/core/project/tempoEdits'
-import { MeterMap } from '@/core/time/meterMap'
 import { Button } from '../controls/Button'
 import { Choice } from '../controls/Choice'
 import { NumberField } from '../controls/NumberField'
@@ -18,7 +18,7 @@ export function TempoPlan() {
   const keep = useView((state) => state.keptPosition)
   const [bar, setBar] = useState(5)
   const apply = session.store.getState().apply
-  const meterMap = new MeterMap(project.meters)
+  const meterMap = contextOf(project).meterMap
   const barOf = (tick: number) => meterMap.measureAt(tick).index + 1
   const isPlain = project.tempos.length === 1 && project.meters.length === 1
   const meterText = (meter: Project['meters'][number]) => `${meter.numerator}/${meter.denominator}`

@@ -1,9 +1,9 @@
 import { Circle, Ear, OctagonX, Play, SkipBack, Square, X } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
+import { contextOf } from '@/core/project/context'
 import { hasAnythingToPlay } from '@/core/project/printing'
 import type { Project } from '@/core/project/schema'
 import { setMeterAt, setTempoAt } from '@/core/project/tempoEdits'
-import { MeterMap } from '@/core/time/meterMap'
 import { Button } from '../controls/Button'
 import { Tick } from '../controls/Tick'
 import { meterOptions } from './meterOptions'
@@ -115,17 +115,6 @@ export function TransportBar() {
   )
 }
 
-const meterMaps = new WeakMap<Project['meters'], MeterMap>()
-
-function meterMapOf(project: Project): MeterMap {
-  let map = meterMaps.get(project.meters)
-  if (!map) {
-    map = new MeterMap(project.meters)
-    meterMaps.set(project.meters, map)
-  }
-  return map
-}
-
 function Position() {
   const session = useSession()
   const transport = useLive((state) => state.transport)
@@ -136,7 +125,7 @@ function Position() {
       bar,
       beat,
       ticks: rest,
-    } = meterMapOf(session.store.getState().project).position(Math.max(0, ticks))
+    } = contextOf(session.store.getState().project).meterMap.position(Math.max(0, ticks))
     return `${bar} · ${beat} · ${String(Math.floor(rest / 100.8)).padStart(2, '0')}`
   })
   return (

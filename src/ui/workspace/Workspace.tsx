@@ -38,6 +38,14 @@ export function Workspace() {
     return () => window.removeEventListener('pointerdown', start)
   }, [session])
 
+  // What fails where nobody waits for it is said as well: storage above all.
+  useEffect(() => {
+    const tell = ({ reason }: PromiseRejectionEvent) =>
+      session.notify(`That could not be done: ${reason instanceof Error ? reason.message : reason}`, true)
+    window.addEventListener('unhandledrejection', tell)
+    return () => window.removeEventListener('unhandledrejection', tell)
+  }, [session])
+
   return (
     <div className="flex h-screen min-w-[1000px] flex-col overflow-hidden">
       <header className="flex h-[68px] shrink-0 items-center gap-4 border-b border-rule px-5">

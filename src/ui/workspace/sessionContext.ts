@@ -1,8 +1,9 @@
 import { createContext, useContext, useSyncExternalStore } from 'react'
 import { useStore } from 'zustand'
 import type { Project } from '@/core/project/schema'
+import type { LiveState } from '@/state/liveState'
 import type { ProjectState } from '@/state/projectStore'
-import type { LiveState, Session } from '@/state/session'
+import type { Session } from '@/state/session'
 import { type ViewState, viewStore } from './viewStore'
 
 export const SessionContext = createContext<Session | null>(null)

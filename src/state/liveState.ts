@@ -1,0 +1,55 @@
+import { createStore, type StoreApi } from 'zustand/vanilla'
+import type { TakeAccount } from '@/core/capture/takeToNotes'
+import type { KeyboardSettings } from '@/engine/midiInput/computerKeyboard'
+import type { MidiAvailability } from '@/engine/midiInput/midiInputs'
+import type { StreamCount, TransportState } from '@/engine/protocol'
+import type { AudioState } from './sound'
+
+/** What is happening right now: nothing of it is stored. */
+export interface LiveState {
+  readonly transport: TransportState
+  readonly midi: MidiAvailability
+  readonly audio: AudioState
+  readonly keyboard: KeyboardSettings
+  /** The stand-ins play without being recorded. */
+  readonly isRehearsing: boolean
+  /** Said to the user until dismissed. */
+  readonly notice: { readonly text: string; readonly isProblem: boolean } | null
+  readonly lastTake: (TakeAccount & { readonly name: string; readonly passes: number }) | null
+  readonly interruptedTakes: readonly number[]
+  /** Notes played outside recording that can still become a take. */
+  readonly listenedNotes: number
+  /** The track that waits for whoever plays next. */
+  readonly assigningTrackId: string | null
+  /** Every stream that plays gets a track of its own. */
+  readonly isSeatingEveryone: boolean
+  /** What was heard from each stream since the project was opened. */
+  readonly streams: readonly StreamCount[]
+  /** Programs that read the cables written to, by cable. */
+  readonly cableReaders: Readonly<Record<string, readonly string[]>>
+  /** A port that was shut because more came from it than anybody plays. */
+  readonly shutPortId: string | null
+  readonly followedClock: { readonly isRunning: boolean; readonly tempoBpm: number | null }
+}
+
+export type LiveStore = StoreApi<LiveState>
+
+export function createLiveState(): LiveStore {
+  return createStore<LiveState>(() => ({
+    transport: { state: 'stopped', ticks: 0 },
+    midi: { state: 'asking' },
+    audio: 'waiting for a key or click',
+    keyboard: { lowestKey: 60, velocity: 84 },
+    isRehearsing: false,
+    notice: null,
+    lastTake: null,
+    interruptedTakes: [],
+    listenedNotes: 0,
+    assigningTrackId: null,
+    isSeatingEveryone: false,
+    streams: [],
+    cableReaders: {},
+    shutPortId: null,
+    followedClock: { isRunning: false, tempoBpm: null },
+  }))
+}
