@@ -3,7 +3,8 @@ import type { Project } from '@/core/project/schema'
 
 const mostEarlier = 50
 
-interface Thrown {
+/** Something that plays by chance: its throw, and the throws before. */
+export interface Thrown {
   readonly seed: number
   readonly isSeedKept: boolean
   readonly earlierSeeds: readonly number[]

@@ -4,13 +4,40 @@ import type { GeneratorWork } from '@/core/generators/generator'
 import { progressions } from '@/core/generators/progressions'
 import { voicings } from '@/core/generators/voicing'
 import { Choice } from '../controls/Choice'
-import { NumberField } from '../controls/NumberField'
+import { NumberFields, type NumberSetting } from '../controls/NumberFields'
 import { TextEditor } from './TextEditor'
 
 type ChartWorkOf = Extract<GeneratorWork, { kind: 'chords' | 'accompaniment' }>
 
 const choices = <Option extends string>(options: readonly Option[]) =>
   options.map((value) => ({ value, text: value }))
+
+const channelSetting = <Name extends string>(name: Name, label: string): NumberSetting<Name> => ({
+  name,
+  label,
+  min: 1,
+  max: 16,
+})
+
+const bandSettings = [
+  { name: 'countInBars', label: 'Count-in', unit: 'bars', min: 0, max: 4 } as const,
+  channelSetting('bassChannel', 'bass on channel'),
+  channelSetting('drumsChannel', 'drums on'),
+  channelSetting('compingChannel', 'comping on'),
+]
+
+const chordSettings = [
+  { name: 'strumMs', label: 'Strum', unit: 'ms', min: 0, max: 200 } as const,
+  { name: 'gate', label: 'Gate', unit: '%', min: 5, max: 100 } as const,
+  { name: 'middleKey', label: 'Around key', min: 36, max: 96 } as const,
+  { name: 'velocity', label: 'Force', min: 1, max: 127 } as const,
+  channelSetting('channel', 'channel'),
+]
+
+const placeSettings = [
+  { name: 'choruses', label: 'Choruses', min: 1, max: 200 },
+  { name: 'startBar', label: 'from bar', min: 1, max: 9999, className: 'w-12' },
+] as const
 
 /** A chord chart with what is made of it: one chord player, or a band. */
 export function ChartWork({
@@ -22,16 +49,8 @@ export function ChartWork({
   problems: readonly TypingProblem[]
   onChange: (label: string, work: GeneratorWork, group?: string) => void
 }) {
-  const channel = (label: string, value: number, set: (value: number) => ChartWorkOf) => (
-    <NumberField
-      label={label}
-      className="w-11"
-      value={value}
-      min={1}
-      max={16}
-      onChange={(next) => onChange(`${label} ${next}`, set(next))}
-    />
-  )
+  const setNumber = (name: string, value: number, { label }: { label: string }) =>
+    onChange(`${label.toLowerCase()} ${value}`, { ...work, [name]: value })
   return (
     <div className="space-y-2">
       <div className="flex flex-wrap items-center gap-x-5 gap-y-2 text-[13px]">
@@ -43,18 +62,7 @@ export function ChartWork({
               options={choices(feels)}
               onChange={(feel) => onChange(`feel ${feel}`, { ...work, feel })}
             />
-            <NumberField
-              label="Count-in"
-              unit="bars"
-              className="w-11"
-              value={work.countInBars}
-              min={0}
-              max={4}
-              onChange={(countInBars) => onChange('change the count-in', { ...work, countInBars })}
-            />
-            {channel('bass on channel', work.bassChannel, (bassChannel) => ({ ...work, bassChannel }))}
-            {channel('drums on', work.drumsChannel, (drumsChannel) => ({ ...work, drumsChannel }))}
-            {channel('comping on', work.compingChannel, (compingChannel) => ({ ...work, compingChannel }))}
+            <NumberFields settings={bandSettings} values={work} onChange={setNumber} />
           </>
         ) : (
           <>
@@ -70,59 +78,10 @@ export function ChartWork({
               options={choices(chordRhythms)}
               onChange={(rhythm) => onChange(`rhythm ${rhythm}`, { ...work, rhythm })}
             />
-            <NumberField
-              label="Strum"
-              unit="ms"
-              className="w-11"
-              value={work.strumMs}
-              min={0}
-              max={200}
-              onChange={(strumMs) => onChange('change the strum', { ...work, strumMs })}
-            />
-            <NumberField
-              label="Gate"
-              unit="%"
-              className="w-11"
-              value={work.gate}
-              min={5}
-              max={100}
-              onChange={(gate) => onChange('change the gate', { ...work, gate })}
-            />
-            <NumberField
-              label="Around key"
-              className="w-11"
-              value={work.middleKey}
-              min={36}
-              max={96}
-              onChange={(middleKey) => onChange('change the register', { ...work, middleKey })}
-            />
-            <NumberField
-              label="Force"
-              className="w-11"
-              value={work.velocity}
-              min={1}
-              max={127}
-              onChange={(velocity) => onChange('change the force', { ...work, velocity })}
-            />
-            {channel('channel', work.channel, (next) => ({ ...work, channel: next }))}
+            <NumberFields settings={chordSettings} values={work} onChange={setNumber} />
           </>
         )}
-        <NumberField
-          label="Choruses"
-          className="w-11"
-          value={work.choruses}
-          min={1}
-          max={200}
-          onChange={(choruses) => onChange(`${choruses} choruses`, { ...work, choruses })}
-        />
-        <NumberField
-          label="from bar"
-          className="w-12"
-          value={work.startBar}
-          min={1}
-          max={9999}
-          onChange={(startBar) => onChange(`from bar ${startBar}`, { ...work, startBar })}
-        />
+        <NumberFields settings={placeSettings} values={work} onChange={setNumber} />
       </div>
       <select
         aria-label="Pick a progression"

@@ -21,41 +21,28 @@ export function FieldControl({
   onChange: (value: Value) => void
 }) {
   switch (field.type) {
-    case 'number':
+    case 'number': {
+      const unit = field.unit && ` ${field.unit}`
       return (
-        <span className="flex items-center gap-1.5">
-          <span className="text-soft">{field.label}</span>
-          <Slider
-            label={field.label}
-            className="w-20"
-            value={value as number}
-            min={field.min}
-            max={field.max}
-            step={field.step}
-            valueText={`${value}${field.unit && ` ${field.unit}`}`}
-            onChange={onChange}
-          />
-          <span className="min-w-9 font-semibold">
-            {isMoving ? 'moves' : `${value}${field.unit === '%' ? ' %' : field.unit && ` ${field.unit}`}`}
-          </span>
-        </span>
+        <SliderField
+          label={field.label}
+          range={field}
+          value={value as number}
+          text={`${value}${unit}`}
+          shown={isMoving ? 'moves' : undefined}
+          onChange={onChange}
+        />
       )
+    }
     case 'key':
       return (
-        <span className="flex items-center gap-1.5">
-          <span className="text-soft">{field.label}</span>
-          <Slider
-            label={field.label}
-            className="w-20"
-            value={value as number}
-            min={0}
-            max={127}
-            step={1}
-            valueText={keyName(value as number)}
-            onChange={onChange}
-          />
-          <span className="min-w-8 font-semibold">{keyName(value as number)}</span>
-        </span>
+        <SliderField
+          label={field.label}
+          range={keyRange}
+          value={value as number}
+          text={keyName(value as number)}
+          onChange={onChange}
+        />
       )
     case 'choice':
       return (
@@ -75,6 +62,43 @@ export function FieldControl({
     case 'numbers':
       return <NumbersField field={field} value={value as readonly number[]} onChange={onChange} />
   }
+}
+
+const keyRange = { min: 0, max: 127, step: 1 }
+
+function SliderField({
+  label,
+  range: { min, max, step },
+  value,
+  text,
+  shown = text,
+  onChange,
+}: {
+  label: string
+  range: { readonly min: number; readonly max: number; readonly step: number }
+  value: number
+  /** The value in words. */
+  text: string
+  /** What stands beside the slider where it is not the value. */
+  shown?: string
+  onChange: (value: number) => void
+}) {
+  return (
+    <span className="flex items-center gap-1.5">
+      <span className="text-soft">{label}</span>
+      <Slider
+        label={label}
+        className="w-20"
+        value={value}
+        min={min}
+        max={max}
+        step={step}
+        valueText={text}
+        onChange={onChange}
+      />
+      <span className="min-w-9 font-semibold">{shown}</span>
+    </span>
+  )
 }
 
 /** Whole numbers typed one after the other. */

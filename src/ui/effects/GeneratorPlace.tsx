@@ -1,11 +1,9 @@
-import { Dices } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { endOf, type Generator, type GeneratorWork, problemsOf } from '@/core/generators/generator'
 import { contextOf } from '@/core/project/context'
 import { changeGenerator, generatorTitles, removeGenerator } from '@/core/project/generatorCommands'
 import { generatedNotes, printGenerators } from '@/core/project/printing'
 import type { Project } from '@/core/project/schema'
-import { throwAnew } from '@/state/throws'
 import { Button } from '../controls/Button'
 import { EditableName } from '../controls/EditableName'
 import { NumberField } from '../controls/NumberField'
@@ -16,6 +14,7 @@ import { goTo, selectTrack } from '../workspace/viewStore'
 import { ChartWork } from './ChartWork'
 import { LanesWork } from './LanesWork'
 import { SourceAndResult } from './SourceAndResult'
+import { ThrowControl } from './ThrowControl'
 import { TypedWork } from './TypedWork'
 
 /** A generator: what it plays, whether it plays along, and printing. */
@@ -70,43 +69,7 @@ export function GeneratorPlace({ generator, project }: { generator: Generator; p
         >
           plays along
         </Tick>
-        {hasChance && (
-          <span className="flex items-center gap-2 text-[13px]">
-            <span className="text-soft">throw {generator.seed}</span>
-            <Button
-              className="px-2 py-0.5 text-[12px]"
-              onClick={() => change('another throw', (old) => throwAnew(old))}
-            >
-              <Dices size={14} aria-hidden /> Another throw
-            </Button>
-            <Tick
-              isOn={generator.isSeedKept}
-              onChange={(isSeedKept) =>
-                change(isSeedKept ? 'keep this throw' : 'throw anew at every start', (old) => ({
-                  ...old,
-                  isSeedKept,
-                }))
-              }
-            >
-              keep this one
-            </Tick>
-            {generator.earlierSeeds.length > 0 && (
-              <select
-                aria-label="Earlier throws"
-                className="rounded border border-rule bg-sheet px-1 py-0.5 text-[12px]"
-                value=""
-                onChange={(event) =>
-                  change('return to an earlier throw', (old) => throwAnew(old, Number(event.target.value)))
-                }
-              >
-                <option value="">earlier…</option>
-                {[...generator.earlierSeeds].reverse().map((seed) => (
-                  <option key={seed}>{seed}</option>
-                ))}
-              </select>
-            )}
-          </span>
-        )}
+        {hasChance && <ThrowControl thrown={generator} onChange={change} />}
         <Button
           look="quiet"
           className="ml-auto"

@@ -8,7 +8,7 @@ import { directions, type Lane, type LaneStep, movableSettings, stepsOf } from '
 import { stepLane } from '@/core/project/generatorCommands'
 import { Button } from '../controls/Button'
 import { Choice } from '../controls/Choice'
-import { NumberField } from '../controls/NumberField'
+import { NumberFields, type NumberSetting } from '../controls/NumberFields'
 import { Tick } from '../controls/Tick'
 import { useSession } from '../workspace/sessionContext'
 import { MovementRow } from './Movements'
@@ -21,6 +21,48 @@ const movableRanges: Readonly<Record<(typeof movableSettings)[number], readonly 
   force: [10, 200],
   chance: [0, 100],
 }
+
+const laneAddress: readonly NumberSetting<'channel'>[] = [
+  { name: 'channel', label: 'channel', min: 1, max: 16, className: 'w-10' },
+]
+
+const laneSettings: readonly NumberSetting<'gate' | 'transpose' | 'force' | 'chance' | 'swing'>[] = [
+  { name: 'gate', label: 'gate', min: 5, max: 100, unit: '%' },
+  { name: 'transpose', label: 'transpose', min: -48, max: 48 },
+  { name: 'force', label: 'force', min: 10, max: 200, unit: '%' },
+  { name: 'chance', label: 'chance', min: 0, max: 100, unit: '%' },
+  { name: 'swing', label: 'swing', min: 50, max: 75, unit: '%' },
+]
+
+const keySetting = (key: number): NumberSetting<'key'> => ({
+  name: 'key',
+  label: `key (${keyName(key)})`,
+  min: 0,
+  max: 127,
+})
+
+const velocitySetting: NumberSetting<'velocity'> = { name: 'velocity', label: 'force', min: 1, max: 127 }
+
+const stepSettings = (key: number): readonly NumberSetting<'key' | 'velocity' | 'chance'>[] => [
+  keySetting(key),
+  velocitySetting,
+  { name: 'chance', label: 'chance', min: 0, max: 100, unit: '%' },
+]
+
+const pulseSettings = ({
+  key,
+  steps,
+}: {
+  key: number
+  steps: number
+}): readonly NumberSetting<'pulses' | 'steps' | 'rotation' | 'key' | 'velocity' | 'accent'>[] => [
+  { name: 'pulses', label: 'pulses', min: 0, max: steps, className: 'w-10' },
+  { name: 'steps', label: 'in steps', min: 1, max: 64, className: 'w-10' },
+  { name: 'rotation', label: 'turned by', min: -64, max: 64, className: 'w-10' },
+  keySetting(key),
+  velocitySetting,
+  { name: 'accent', label: 'first louder by', min: 0, max: 60, className: 'w-10' },
+]
 
 /** Lanes that turn round and round, each with its pattern, channel and pace. */
 export function LanesWork({
@@ -85,23 +127,8 @@ function LaneCard({ lane, onChange, onRemove }: { lane: Lane; onChange: SetLane;
   const { names: cables } = useStore(useSession().cables.store)
   const set = (label: string, fields: Partial<Lane>, group?: string) =>
     onChange({ ...lane, ...fields }, `${label} of ${lane.name}`, group && `${lane.id} ${group}`)
-  const field = (
-    label: string,
-    name: 'gate' | 'transpose' | 'force' | 'chance' | 'swing',
-    min: number,
-    max: number,
-    unit = '%',
-  ) => (
-    <NumberField
-      label={label}
-      unit={unit}
-      className="w-11"
-      value={lane[name]}
-      min={min}
-      max={max}
-      onChange={(value) => set(label, { [name]: value })}
-    />
-  )
+  const setNumber = (name: keyof Lane, value: number, { label }: { label: string }) =>
+    set(label, { [name]: value })
   const still = movableSettings.filter(
     (setting) => !lane.movements.some((movement) => movement.setting === setting),
   )
@@ -118,14 +145,7 @@ function LaneCard({ lane, onChange, onRemove }: { lane: Lane; onChange: SetLane;
         <Tick isOn={lane.isOn} onChange={(isOn) => set(isOn ? 'switch on' : 'switch off', { isOn })}>
           on
         </Tick>
-        <NumberField
-          label="channel"
-          className="w-10"
-          value={lane.channel}
-          min={1}
-          max={16}
-          onChange={(channel) => set('channel', { channel })}
-        />
+        <NumberFields settings={laneAddress} values={lane} onChange={setNumber} />
         <Choice
           label="cable"
           className="text-[12px]"
@@ -157,11 +177,7 @@ function LaneCard({ lane, onChange, onRemove }: { lane: Lane; onChange: SetLane;
         </Button>
       </div>
       <div className="mt-1.5 flex flex-wrap items-center gap-x-4 gap-y-1.5 text-[13px]">
-        {field('gate', 'gate', 5, 100)}
-        {field('transpose', 'transpose', -48, 48, '')}
-        {field('force', 'force', 10, 200)}
-        {field('chance', 'chance', 0, 100)}
-        {field('swing', 'swing', 50, 75)}
+        <NumberFields settings={laneSettings} values={lane} onChange={setNumber} />
         {still.length > 0 && (
           <select
             aria-label={`Let a setting of ${lane.name} move`}
@@ -295,33 +311,11 @@ function Steps({ lane, set }: { lane: Lane; set: SetFields }) {
           tied to the one before
         </Tick>
         {step.key !== null && (
-          <>
-            <NumberField
-              label={`key (${keyName(step.key)})`}
-              className="w-11"
-              value={step.key}
-              min={0}
-              max={127}
-              onChange={(key) => change('key', { key })}
-            />
-            <NumberField
-              label="force"
-              className="w-11"
-              value={step.velocity}
-              min={1}
-              max={127}
-              onChange={(velocity) => change('force', { velocity })}
-            />
-            <NumberField
-              label="chance"
-              unit="%"
-              className="w-11"
-              value={step.chance}
-              min={0}
-              max={100}
-              onChange={(chance) => change('chance', { chance })}
-            />
-          </>
+          <NumberFields
+            settings={stepSettings(step.key)}
+            values={{ ...step, key: step.key }}
+            onChange={(name, value) => change(name === 'velocity' ? 'force' : name, { [name]: value })}
+          />
         )}
         <span>arrows: choose and change the key; double press: rest</span>
       </div>
@@ -333,57 +327,20 @@ function Steps({ lane, set }: { lane: Lane; set: SetFields }) {
 function Pulses({ lane, set }: { lane: Lane; set: SetFields }) {
   if (lane.pattern.kind !== 'euclid') return null
   const { pattern } = lane
-  const change = (label: string, fields: Partial<typeof pattern>) =>
-    set(label, { pattern: { ...pattern, ...fields } })
   return (
     <div className="mt-2 flex flex-wrap items-center gap-4 text-[13px]">
-      <NumberField
-        label="pulses"
-        className="w-10"
-        value={pattern.pulses}
-        min={0}
-        max={pattern.steps}
-        onChange={(pulses) => change('pulses', { pulses })}
-      />
-      <NumberField
-        label="in steps"
-        className="w-10"
-        value={pattern.steps}
-        min={1}
-        max={64}
-        onChange={(steps) => change('steps', { steps, pulses: Math.min(pattern.pulses, steps) })}
-      />
-      <NumberField
-        label="turned by"
-        className="w-10"
-        value={pattern.rotation}
-        min={-64}
-        max={64}
-        onChange={(rotation) => change('rotation', { rotation })}
-      />
-      <NumberField
-        label={`key (${keyName(pattern.key)})`}
-        className="w-11"
-        value={pattern.key}
-        min={0}
-        max={127}
-        onChange={(key) => change('key', { key })}
-      />
-      <NumberField
-        label="force"
-        className="w-11"
-        value={pattern.velocity}
-        min={1}
-        max={127}
-        onChange={(velocity) => change('force', { velocity })}
-      />
-      <NumberField
-        label="first louder by"
-        className="w-10"
-        value={pattern.accent}
-        min={0}
-        max={60}
-        onChange={(accent) => change('accent', { accent })}
+      <NumberFields
+        settings={pulseSettings(pattern)}
+        values={pattern}
+        onChange={(name, value) =>
+          set(name === 'velocity' ? 'force' : name, {
+            pattern: {
+              ...pattern,
+              [name]: value,
+              ...(name === 'steps' && { pulses: Math.min(pattern.pulses, value) }),
+            },
+          })
+        }
       />
       <span
         className="font-mono tracking-widest"

@@ -1,15 +1,15 @@
 import { useSortable } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
-import { ChevronDown, Dices, GripVertical, Trash2 } from 'lucide-react'
+import { ChevronDown, GripVertical, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { type EffectSettings, type EffectSlot, effectOf } from '@/core/effects/catalogue'
-import { throwAnew } from '@/state/throws'
 import { Button } from '../controls/Button'
 import { Tick } from '../controls/Tick'
 import { FieldControl } from './FieldControl'
 import { Movements } from './Movements'
 import { NowSounding } from './NowSounding'
 import type { ChangeSlot, SlotFlow } from './slotTypes'
+import { ThrowControl } from './ThrowControl'
 
 /** One effect: what it does, its settings, what goes in and what comes out. */
 export function SlotCard({
@@ -128,52 +128,11 @@ export function SlotCard({
             ))}
           </div>
           <div className="mt-1.5 flex flex-wrap items-center gap-x-5 gap-y-1">
-            {effect.usesChance && <Throw slot={slot} onChange={onChange} />}
+            {effect.usesChance && <ThrowControl thrown={slot} onChange={onChange} />}
             <Movements slot={slot} onChange={onChange} />
           </div>
         </>
       )}
     </li>
-  )
-}
-
-/** The throw of the dice: another one, kept, an earlier one again. */
-function Throw({ slot, onChange }: { slot: EffectSlot; onChange: ChangeSlot }) {
-  return (
-    <span className="flex items-center gap-2 text-[13px]">
-      <span className="text-soft">throw {slot.seed}</span>
-      <Button
-        className="px-2 py-0.5 text-[12px]"
-        onClick={() => onChange('another throw', (old) => throwAnew(old))}
-      >
-        <Dices size={14} aria-hidden /> Another throw
-      </Button>
-      <Tick
-        isOn={slot.isSeedKept}
-        onChange={(isSeedKept) =>
-          onChange(isSeedKept ? 'keep this throw' : 'throw anew at every start', (old) => ({
-            ...old,
-            isSeedKept,
-          }))
-        }
-      >
-        keep this one
-      </Tick>
-      {slot.earlierSeeds.length > 0 && (
-        <select
-          aria-label="Earlier throws"
-          className="rounded border border-rule bg-sheet px-1 py-0.5 text-[12px]"
-          value=""
-          onChange={(event) =>
-            onChange('return to an earlier throw', (old) => throwAnew(old, Number(event.target.value)))
-          }
-        >
-          <option value="">earlier…</option>
-          {[...slot.earlierSeeds].reverse().map((seed) => (
-            <option key={seed}>{seed}</option>
-          ))}
-        </select>
-      )}
-    </span>
   )
 }

@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
 import type { Note } from '@/core/event/note'
 import { contextOf } from '@/core/project/context'
+import { useSize } from '../controls/useSize'
 import { type Thread, threadOf } from '../theme/threads'
 import { drawBars, drawPlayhead, paperColours, prepareCanvas } from '../tracks/canvas'
 import { drawLane } from '../tracks/drawLane'
@@ -34,7 +35,7 @@ export function SourceAndResult({
   const { meterMap } = contextOf(project)
   const host = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
-  const [width, setWidth] = useState(0)
+  const { width } = useSize(host)
   const [view, setView] = useState<TimeView>({ startTicks: 0, pixelsPerQuarter: 52 })
   const sourceHeight = isResultAlone ? 0 : laneHeight + gapHeight
   const height = rulerHeight + laneHeight + sourceHeight
@@ -42,8 +43,6 @@ export function SourceAndResult({
   useEffect(() => {
     const element = host.current
     if (!element) return
-    const observer = new ResizeObserver(() => setWidth(element.clientWidth))
-    observer.observe(element)
     const onWheel = (event: WheelEvent) => {
       event.preventDefault()
       const x = event.clientX - element.getBoundingClientRect().left
@@ -54,10 +53,7 @@ export function SourceAndResult({
       )
     }
     element.addEventListener('wheel', onWheel, { passive: false })
-    return () => {
-      observer.disconnect()
-      element.removeEventListener('wheel', onWheel)
-    }
+    return () => element.removeEventListener('wheel', onWheel)
   }, [])
 
   // Streams of a generator are told apart; what an effect made of one track stays together.

@@ -15,7 +15,7 @@ import {
 import type { Project, Track } from '@/core/project/schema'
 import { Button } from '../controls/Button'
 import { ColumnHeading } from '../controls/Choice'
-import { NumberField } from '../controls/NumberField'
+import { NumberFields } from '../controls/NumberFields'
 import { Tick } from '../controls/Tick'
 import { threadOf } from '../theme/threads'
 import { useSession } from '../workspace/sessionContext'
@@ -228,12 +228,17 @@ function EffectsRest({ track }: { track: Track }) {
   )
 }
 
+const repeatSettings = [
+  { name: 'first', label: 'Take bars', min: 1, max: 9999 },
+  { name: 'last', label: 'to', min: 1, max: 9999 },
+  { name: 'times', label: 'and play them', unit: 'times', min: 1, max: 200 },
+] as const
+
 function PrintedHere({ track, source, project }: { track: Track; source: Track; project: Project }) {
   const session = useSession()
   const context = contextOf(project)
-  const [first, setFirst] = useState(1)
-  const [last, setLast] = useState(4)
-  const [times, setTimes] = useState(2)
+  const [bars, setBars] = useState({ first: 1, last: 4, times: 2 })
+  const { first, last, times } = bars
   return (
     <div
       className="mt-1 space-y-2 rounded-md border border-rule border-l-4 border-l-verdigris bg-sheet px-4 py-2 text-[13px]"
@@ -249,36 +254,17 @@ function PrintedHere({ track, source, project }: { track: Track; source: Track; 
         <Button onClick={() => goTo('tracks')}>Edit the notes</Button>
       </div>
       <div className="flex flex-wrap items-center gap-2">
-        <NumberField
-          label="Take bars"
-          className="w-11"
-          value={first}
-          min={1}
-          max={9999}
-          onChange={(value) => {
-            setFirst(value)
-            setLast(Math.max(value, last))
-          }}
-        />
-        <NumberField
-          label="to"
-          className="w-11"
-          value={last}
-          min={1}
-          max={9999}
-          onChange={(value) => {
-            setLast(value)
-            setFirst(Math.min(value, first))
-          }}
-        />
-        <NumberField
-          label="and play them"
-          unit="times"
-          className="w-11"
-          value={times}
-          min={1}
-          max={200}
-          onChange={setTimes}
+        <NumberFields
+          settings={repeatSettings}
+          values={bars}
+          onChange={(name, value) =>
+            setBars({
+              ...bars,
+              ...(name === 'first' && { last: Math.max(value, bars.last) }),
+              ...(name === 'last' && { first: Math.min(value, bars.first) }),
+              [name]: value,
+            })
+          }
         />
         <Button
           className="px-2 py-0.5"

@@ -1,7 +1,7 @@
 import type { TypingProblem } from '@/core/generators/generated'
 import { type GeneratorWork, typedMusic } from '@/core/generators/generator'
 import { Choice } from '../controls/Choice'
-import { NumberField } from '../controls/NumberField'
+import { NumberFields } from '../controls/NumberFields'
 import { TextEditor } from './TextEditor'
 
 const languages = [
@@ -17,6 +17,11 @@ const help = {
     'A line “part NAME, channel 2, program 73, gate 80, offset 12” begins a part. Then pitches (C4, F#5, 60), chords (C4+E4+G4) and rests (r), each with its length (1/4, 1/8., 1/8t, 1/2+1/8) or the one before. v80 sets the force, # begins a remark.',
   abc: 'The abc music standard 2.1: notes, keys, lengths, chords, ties, tuplets, repeats with endings, voices. V: may carry channel=, program=, gate= and offset= besides name=.',
 }
+
+const settings = [
+  { name: 'gate', label: 'Gate', unit: '%', min: 1, max: 100 },
+  { name: 'startBar', label: 'from bar', min: 1, max: 9999, className: 'w-12' },
+] as const
 
 /** Parts written as text. */
 export function TypedWork({
@@ -48,22 +53,12 @@ export function TypedWork({
             })
           }
         />
-        <NumberField
-          label="Gate"
-          unit="%"
-          className="w-11"
-          value={work.gate}
-          min={1}
-          max={100}
-          onChange={(gate) => onChange('change the gate', { ...work, gate })}
-        />
-        <NumberField
-          label="from bar"
-          className="w-12"
-          value={work.startBar}
-          min={1}
-          max={9999}
-          onChange={(startBar) => onChange(`from bar ${startBar}`, { ...work, startBar })}
+        <NumberFields
+          settings={settings}
+          values={work}
+          onChange={(name, value, { label }) =>
+            onChange(`${label.toLowerCase()} ${value}`, { ...work, [name]: value })
+          }
         />
         <span className="text-soft" data-testid="typed-count">
           {parts.length} {parts.length === 1 ? 'part' : 'parts'}, {count.toLocaleString('en')} notes

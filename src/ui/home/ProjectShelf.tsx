@@ -1,4 +1,6 @@
-'use client'
+import { FileInput } from '../controls/FileInput'
+
+;('use client')
 
 import { Copy, Download, FolderInput, Music4, Plus, Trash2 } from 'lucide-react'
 import { useRouter } from 'next/navigation'
@@ -126,17 +128,11 @@ export function ProjectShelf() {
           disabled={isBusy || projects === null}
           onPress={() => fileInput.current?.click()}
         />
-        <input
-          ref={fileInput}
-          type="file"
-          className="hidden"
-          aria-label="File to bring in"
+        <FileInput
+          input={fileInput}
+          label="File to bring in"
           accept=".mid,.midi,.smf,.kar,.voice,audio/midi"
-          onChange={(event) => {
-            const file = event.target.files?.[0]
-            event.target.value = ''
-            if (file) void bringInFile(file)
-          }}
+          onPick={(file) => void bringInFile(file)}
         />
       </section>
       <div className="mt-3 flex justify-center">

@@ -5,6 +5,7 @@ import { addTrack } from '@/core/project/commands'
 import type { WiringRemark } from '@/core/routing/wiring'
 import { Button } from '../controls/Button'
 import { ColumnHeading } from '../controls/Choice'
+import { FileInput } from '../controls/FileInput'
 import { Section } from '../controls/Section'
 import { Tick } from '../controls/Tick'
 import { useLive, useProject, useSession } from '../workspace/sessionContext'
@@ -101,17 +102,11 @@ function JoinSection() {
         <Button onClick={() => fileInput.current?.click()}>
           <FileMusic size={15} aria-hidden /> A file that plays
         </Button>
-        <input
-          ref={fileInput}
-          type="file"
-          className="hidden"
-          aria-label="MIDI file that plays"
+        <FileInput
+          input={fileInput}
+          label="MIDI file that plays"
           accept=".mid,.midi,.smf,.kar,audio/midi"
-          onChange={(event) => {
-            const file = event.target.files?.[0]
-            event.target.value = ''
-            if (file) void seatFile(file)
-          }}
+          onPick={(file) => void seatFile(file)}
         />
         <Button
           onClick={() =>

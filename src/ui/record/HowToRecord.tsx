@@ -4,6 +4,7 @@ import { markBarNumbers, markedBars } from '@/core/project/stretch'
 import { streamName } from '@/core/routing/ports'
 import { Button } from '../controls/Button'
 import { Choice } from '../controls/Choice'
+import { FileInput } from '../controls/FileInput'
 import { NumberField } from '../controls/NumberField'
 import { Section } from '../controls/Section'
 import { SliderRow } from '../controls/Slider'
@@ -221,17 +222,11 @@ function BackingSection() {
           </Button>
         )}
       </div>
-      <input
-        ref={fileInput}
-        type="file"
-        className="hidden"
-        aria-label="Audio file for the backing track"
+      <FileInput
+        input={fileInput}
+        label="Audio file for the backing track"
         accept="audio/*"
-        onChange={(event) => {
-          const file = event.target.files?.[0]
-          event.target.value = ''
-          if (file) void bringIn(file)
-        }}
+        onPick={(file) => void bringIn(file)}
       />
       <p className="text-[12px] text-soft">
         It is stored with the project, and goes along when that is saved to a file.

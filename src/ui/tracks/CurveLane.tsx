@@ -13,6 +13,7 @@ import { contextOf } from '@/core/project/context'
 import { soundingControllers } from '@/core/project/create'
 import type { Track } from '@/core/project/schema'
 import { Choice } from '../controls/Choice'
+import { useSize } from '../controls/useSize'
 import { threadOf } from '../theme/threads'
 import { useProject, useSession } from '../workspace/sessionContext'
 import { canvasFont, drawBars, paperColours, prepareCanvas } from './canvas'
@@ -46,19 +47,9 @@ export const CurveLane = memo(function CurveLane({ track, view }: { track: Track
   const events = curveEvents(controllers, name)
   const host = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
-  const [size, setSize] = useState({ width: 0, height: 0 })
+  const size = useSize(host)
   const last = useRef<{ tick: number; value: number } | null>(null)
   const top = highestValue(name.kind)
-
-  useEffect(() => {
-    const element = host.current
-    if (!element) return
-    const observer = new ResizeObserver(() =>
-      setSize({ width: element.clientWidth, height: element.clientHeight }),
-    )
-    observer.observe(element)
-    return () => observer.disconnect()
-  }, [])
 
   const width = Math.max(0, size.width)
   const yOf = (value: number) => size.height - 4 - (value / top) * (size.height - 8)

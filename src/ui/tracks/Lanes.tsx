@@ -3,6 +3,7 @@ import { contextOf } from '@/core/project/context'
 import { soundingNotes } from '@/core/project/create'
 import type { Track } from '@/core/project/schema'
 import { markBars } from '@/core/project/stretch'
+import { useSize } from '../controls/useSize'
 import { threadOf } from '../theme/threads'
 import { useLive, useProject, useSession, useView } from '../workspace/sessionContext'
 import { selectTrack } from '../workspace/viewStore'
@@ -46,19 +47,9 @@ export const Lanes = memo(function Lanes({
   const host = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const overlay = useRef<HTMLCanvasElement>(null)
-  const [size, setSize] = useState({ width: 0, height: 0 })
+  const size = useSize(host)
   const [scrollTop, setScrollTop] = useState(0)
   const pressedX = useRef<number | null>(null)
-
-  useEffect(() => {
-    const element = host.current
-    if (!element) return
-    const observer = new ResizeObserver(() =>
-      setSize({ width: element.clientWidth, height: element.clientHeight }),
-    )
-    observer.observe(element)
-    return () => observer.disconnect()
-  }, [])
 
   const width = Math.max(0, size.width - headingWidth)
   const first = Math.max(0, Math.floor(scrollTop / laneHeight))

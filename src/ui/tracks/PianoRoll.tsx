@@ -6,6 +6,7 @@ import { changeNotes, drawNote } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
 import { soundingNotes } from '@/core/project/create'
 import type { Track } from '@/core/project/schema'
+import { useSize } from '../controls/useSize'
 import { threadOf } from '../theme/threads'
 import { useProject, useSession, useView } from '../workspace/sessionContext'
 import { selectNotes } from '../workspace/viewStore'
@@ -55,18 +56,8 @@ export const PianoRoll = memo(function PianoRoll({
   const host = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const overlay = useRef<HTMLCanvasElement>(null)
-  const [size, setSize] = useState({ width: 0, height: 0 })
+  const size = useSize(host)
   const [drag, setDrag] = useState<Drag | null>(null)
-
-  useEffect(() => {
-    const element = host.current
-    if (!element) return
-    const observer = new ResizeObserver(() =>
-      setSize({ width: element.clientWidth, height: element.clientHeight }),
-    )
-    observer.observe(element)
-    return () => observer.disconnect()
-  }, [])
 
   const { topKey, rows } = useMemo(() => {
     const [low, high] = shapes.count > 0 ? [shapes.lowestKey, shapes.highestKey] : [55, 79]
