@@ -11,6 +11,7 @@ import type { TempoChange } from '@/core/time/tempoMap'
 import type { Milliseconds, Ticks } from '@/core/time/units'
 import type { ClockSample } from './clock'
 import type { JournalTake } from './journal/journalTake'
+import type { SlotFlowNow } from './transport/flowWatch'
 import type { PortMessage } from './transport/portSender'
 import type { RunningPlan } from './transport/timeline'
 
@@ -133,6 +134,11 @@ export interface Activity {
   readonly trackIds: readonly string[]
 }
 
+/** What goes through an effect of a track or a source that is being played live: keys that sound now. */
+export interface LiveFlow extends SlotFlowNow {
+  readonly chain: { readonly trackId: string } | { readonly portId: string; readonly channel: number }
+}
+
 /** Note-ons of one stream since the engine began. */
 export interface StreamCount {
   readonly portId: string
@@ -149,6 +155,8 @@ export type FromEngine =
       readonly events: readonly Activity[]
       readonly listenedNotes: number
       readonly streams: readonly StreamCount[]
+      /** null: as they were told last. */
+      readonly flows: readonly LiveFlow[] | null
     }
   | (JournalTake & {
       readonly type: 'takeFinished'

@@ -2,7 +2,7 @@ import { createStore, type StoreApi } from 'zustand/vanilla'
 import type { TakeAccount } from '@/core/capture/takeToNotes'
 import type { KeyboardSettings } from '@/engine/midiInput/computerKeyboard'
 import type { MidiAvailability } from '@/engine/midiInput/midiInputs'
-import type { StreamCount, TransportState } from '@/engine/protocol'
+import type { LiveFlow, StreamCount, TransportState } from '@/engine/protocol'
 import type { AudioState } from './sound'
 
 /** What is happening right now: nothing of it is stored. */
@@ -25,6 +25,8 @@ export interface LiveState {
   readonly isSeatingEveryone: boolean
   /** What was heard from each stream since the project was opened. */
   readonly streams: readonly StreamCount[]
+  /** What goes through the effects of whoever plays right now. */
+  readonly flows: readonly LiveFlow[]
   /** Programs that read the cables written to, by cable. */
   readonly cableReaders: Readonly<Record<string, readonly string[]>>
   /** A port that was shut because more came from it than anybody plays. */
@@ -48,6 +50,7 @@ export function createLiveState(): LiveStore {
     assigningTrackId: null,
     isSeatingEveryone: false,
     streams: [],
+    flows: [],
     cableReaders: {},
     shutPortId: null,
     followedClock: { isRunning: false, tempoBpm: null },

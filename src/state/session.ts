@@ -79,7 +79,11 @@ export async function openSession(initial: Project, isStored: boolean) {
         onTransport(message.transport)
         return
       case 'activity':
-        live.setState({ listenedNotes: message.listenedNotes, streams: message.streams })
+        live.setState({
+          listenedNotes: message.listenedNotes,
+          streams: message.streams,
+          ...(message.flows && { flows: message.flows }),
+        })
         onActivity(message.events)
         return
       case 'takeFinished':

@@ -16,6 +16,9 @@ export const mostNotesToTheQuarter = 1000
 /** A chain that had to leave out more than this takes no more notes: it would keep the machine busy for nothing. */
 export const mostLeftOut = 20_000
 
+/** Told of every event that goes into an effect and comes out of it. */
+export type ChainWatch = (slotId: string, side: 'goesIn' | 'comesOut', event: EffectEvent) => void
+
 interface Link {
   slot: EffectSlot
   readonly running: RunningEffect
@@ -57,6 +60,7 @@ export class Chain {
     private readonly context: MusicalContext,
     private readonly emit: Emit,
     changes: readonly ChainChange[] = [],
+    private readonly watch?: ChainWatch,
   ) {
     this.changes = [...changes].sort((a, b) => a.tick - b.tick)
     this.setSlots(slots)
@@ -124,9 +128,15 @@ export class Chain {
     }
   }
 
-  /** Sets other slots at a position. Where effects begin anew, what sounds there ends. */
-  change(atTicks: Ticks, slots: readonly EffectSlot[]): void {
-    if (this.setSlots(slots)) this.untangle.end(atTicks, this.emit)
+  /**
+   * Sets other slots at a position. Where effects begin anew, what sounds there ends.
+   *
+   * @returns whether they begin anew
+   */
+  change(atTicks: Ticks, slots: readonly EffectSlot[]): boolean {
+    const beginsAnew = this.setSlots(slots)
+    if (beginsAnew) this.untangle.end(atTicks, this.emit)
+    return beginsAnew
   }
 
   private advanceLinks(toTicks: Ticks): void {
@@ -143,7 +153,10 @@ export class Chain {
     // A controller goes past the other effects, in its place in time.
     if (event.type === 'control') this.pass(index + 1, event)
     else if (event.type === 'on' && this.leftOut >= mostLeftOut) this.leftOut++
-    else link.running.receive(event, link.emit)
+    else {
+      this.watch?.(link.slot.id, 'goesIn', event)
+      link.running.receive(event, link.emit)
+    }
   }
 
   /** Hands on what an effect emitted, unless it is too much. */
@@ -160,6 +173,7 @@ export class Chain {
         return
       }
     } else if (event.type === 'off' && link.leftOut.delete(event.of)) return
+    this.watch?.(link.slot.id, 'comesOut', event)
     this.pass(index + 1, event)
   }
 

@@ -616,10 +616,11 @@ export class Engine {
     this.lastActivityMs = nowMs
     const { listenedNotes, streamCounts } = this.capture
     const state = `${listenedNotes} ${streamCounts.length}`
-    if (this.activity.length === 0 && state === this.reported) return
+    const flows = this.live.flows()
+    if (this.activity.length === 0 && state === this.reported && flows === null) return
     this.reported = state
     const streams = streamCounts.map((stream) => ({ ...stream }))
-    this.world.toWindow({ type: 'activity', events: this.activity, listenedNotes, streams })
+    this.world.toWindow({ type: 'activity', events: this.activity, listenedNotes, streams, flows })
     this.activity = []
   }
 }

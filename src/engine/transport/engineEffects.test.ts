@@ -336,3 +336,22 @@ test('in a layered loop, what effects of a player made of earlier passes is hear
   const again = ons(synth).filter((command) => command.atSeconds > (startMs - 5_000_000 + 2000) / 1000)
   expect(again.map((command) => command.key).sort()).toEqual([60, 64, 67])
 })
+
+test('what goes through the effects of a player and of a track is told while it is played', () => {
+  const { window, input, run } = engineWorkshop([{ slots: [newSlot('transpose', 'b', { semitones: 12 })] }], {
+    sourceChains: [{ portId: 'A', channel: 1, slots: [newSlot('chordInKey', 'a')] }],
+  })
+  const told = () => window.flatMap((message) => (message.type === 'activity' ? [message.flows] : [])).at(-1)
+  input({ status: 0x90, data1: 60 })
+  run(100)
+  expect(told()).toEqual([
+    { chain: { portId: 'A', channel: 1 }, slotId: 'a', goesIn: [60], comesOut: [60, 64, 67] },
+    { chain: { trackId: 't0' }, slotId: 'b', goesIn: [60, 64, 67], comesOut: [72, 76, 79] },
+  ])
+  input({ status: 0x80, data1: 60 })
+  run(100)
+  expect(told()).toEqual([])
+  const before = window.length
+  run(500)
+  expect(window.length).toBe(before)
+})

@@ -2,6 +2,7 @@ import type { EffectSlot } from '@/core/effects/catalogue'
 import { Chain } from '@/core/effects/chain'
 import type { EffectEvent, EffectNoteOn, MusicalContext } from '@/core/effects/noteEffect'
 import type { Ticks } from '@/core/time/units'
+import { FlowWatch, type SlotFlowNow } from './flowWatch'
 
 interface LiveChain {
   readonly chain: Chain
@@ -9,6 +10,7 @@ interface LiveChain {
   nowTicks: Ticks
   /** Notes that are held, by channel and key, the earliest first. */
   readonly held: Map<number, EffectNoteOn[]>
+  readonly watch: FlowWatch
 }
 
 /** One stroke of a player. */
@@ -25,6 +27,9 @@ export interface Stroke {
 export class LiveChains {
   private readonly chains = new Map<string, LiveChain>()
   private nextSourceId = 1
+  private readonly reported = new Map<string, readonly SlotFlowNow[]>()
+  /** Something else goes through the chains than was reported. */
+  private areFlowsNew = false
 
   /** @param emit gets what comes out; `isAtOnce` says that it belongs to the stroke that is being taken */
   constructor(
@@ -38,7 +43,7 @@ export class LiveChains {
 
   setContext(context: MusicalContext): void {
     this.context = context
-    this.chains.clear()
+    this.clear()
   }
 
   /** A note goes down; the chain begins with its first. */
@@ -63,9 +68,17 @@ export class LiveChains {
   }
 
   private begin(id: string, slots: readonly EffectSlot[], nowTicks: Ticks): LiveChain {
+    const watch = new FlowWatch()
     const live: LiveChain = {
-      // What was due before the stroke that is being taken is late already and goes out as such.
-      chain: new Chain(slots, this.context, (event) => this.emit(id, event, event.tick >= live.nowTicks)),
+      chain: new Chain(
+        slots,
+        this.context,
+        // What was due before the stroke that is being taken is late already and goes out as such.
+        (event) => this.emit(id, event, event.tick >= live.nowTicks),
+        [],
+        (slotId, side, event) => watch.note(slotId, side, event),
+      ),
+      watch,
       slots,
       nowTicks,
       held: new Map(),
@@ -78,7 +91,7 @@ export class LiveChains {
     const live = this.chains.get(id)
     if (!live) return
     live.slots = slots
-    live.chain.change(live.nowTicks, slots)
+    if (live.chain.change(live.nowTicks, slots)) live.watch.clear()
   }
 
   /** Emits what is due up to a position. */
@@ -91,11 +104,25 @@ export class LiveChains {
   }
 
   forget(id: string): void {
-    this.chains.delete(id)
+    this.areFlowsNew ||= this.chains.delete(id)
   }
 
   clear(): void {
+    this.areFlowsNew ||= this.chains.size > 0
     this.chains.clear()
+  }
+
+  /** @returns what goes through each chain right now; null where that has not changed since it was asked last */
+  flows(): readonly { readonly id: string; readonly flow: SlotFlowNow }[] | null {
+    for (const [id, { watch }] of this.chains) {
+      const report = watch.report()
+      if (report) this.reported.set(id, report)
+      this.areFlowsNew ||= report !== null
+    }
+    if (!this.areFlowsNew) return null
+    this.areFlowsNew = false
+    for (const id of this.reported.keys()) if (!this.chains.has(id)) this.reported.delete(id)
+    return [...this.reported].flatMap(([id, flows]) => flows.map((flow) => ({ id, flow })))
   }
 }
 

@@ -3,7 +3,7 @@ import type { EffectEvent, EffectNoteOn } from '@/core/effects/noteEffect'
 import { type ChannelMessage, channelMessageBytes } from '@/core/midi/message'
 import { type Reach, shapeMessage } from '@/core/routing/route'
 import type { Milliseconds, Ticks } from '@/core/time/units'
-import type { EngineSetup, EngineTrack, SourceEvent } from '../protocol'
+import type { EngineSetup, EngineTrack, LiveFlow, SourceEvent } from '../protocol'
 import { type EngineNow, isMonitored } from './engineNow'
 import { LiveChains } from './liveChains'
 import type { Outlet } from './outlet'
@@ -140,17 +140,17 @@ export class LiveInput {
   /** What effects make of live notes: those of a source go on to the tracks, those of a track sound. */
   private comeOut(id: string, event: EffectEvent, isAtOnce: boolean): void {
     const timeMs = this.msAt(event.tick) + (isAtOnce ? 0 : laterByMs)
-    const portId = portOfSourceChain(id)
-    if (portId === null) {
+    const chain = chainOfId(id)
+    if ('trackId' in chain) {
       const track = this.now.trackOf(id)
       if (track && (event.type !== 'on' || track.isAudible))
         this.outlet.event(track, isAtOnce ? null : timeMs, event)
     } else if (event.type === 'control') {
-      for (const { track } of this.now.router.reachOf(portId, event.channel, null))
+      for (const { track } of this.now.router.reachOf(chain.portId, event.channel, null))
         if (isMonitored(track)) this.outlet.event(track, this.momentOf(timeMs), event)
     } else if (event.type === 'on') {
       const { key, velocity, channel } = event
-      const reached = this.now.router.reachOf(portId, channel, key)
+      const reached = this.now.router.reachOf(chain.portId, channel, key)
       this.routed.set(event, this.press(reached, { type: 'noteOn', key, velocity, channel }, timeMs))
     } else {
       for (const sounded of this.routed.get(event.of) ?? []) this.end(sounded, timeMs)
@@ -161,6 +161,13 @@ export class LiveInput {
   /** What is due of effects up to now. */
   advance(nowMs: Milliseconds): void {
     this.chains.advance(Math.floor(this.ticksAt(nowMs)))
+  }
+
+  /** What goes through the effects right now; null where that has not changed since it was asked last. */
+  flows(): LiveFlow[] | null {
+    const flows = this.chains.flows()
+    if (flows === null) return null
+    return flows.map(({ id, flow }) => ({ ...flow, chain: chainOfId(id) }))
   }
 
   /** The effects at work between a source and the tracks. */
@@ -220,8 +227,10 @@ function sourceChainId(portId: string, channel: number): string {
   return `${sourcePrefix}${channel} ${portId}`
 }
 
-function portOfSourceChain(id: string): string | null {
-  if (!id.startsWith(sourcePrefix)) return null
+/** @returns the address of a source whose chain it is, or the track */
+function chainOfId(id: string): LiveFlow['chain'] {
+  if (!id.startsWith(sourcePrefix)) return { trackId: id }
   const rest = id.slice(sourcePrefix.length)
-  return rest.slice(rest.indexOf(' ') + 1)
+  const space = rest.indexOf(' ')
+  return { channel: Number(rest.slice(0, space)), portId: rest.slice(space + 1) }
 }

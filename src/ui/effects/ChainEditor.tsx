@@ -28,17 +28,19 @@ import { newSeed } from '@/state/throws'
 import { Button } from '../controls/Button'
 import { useSession } from '../workspace/sessionContext'
 import { SlotCard } from './SlotCard'
-import type { SlotFlow } from './slotTypes'
+import type { ChainPlace, SlotFlow } from './slotTypes'
 
 /** Effects one after the other: put in, taken out, moved by dragging or by keys, set. */
 export function ChainEditor({
   slots,
   owner,
+  place,
   flows,
   onChange,
 }: {
   slots: readonly EffectSlot[]
   owner: string
+  place: ChainPlace
   /** By slot id; empty where nothing is known of what passes. */
   flows: ReadonlyMap<string, SlotFlow>
   onChange: (
@@ -73,6 +75,7 @@ export function ChainEditor({
               <SlotCard
                 key={slot.id}
                 slot={slot}
+                place={place}
                 number={index + 1}
                 flow={flows.get(slot.id) ?? null}
                 onChange={(label, change, group) =>

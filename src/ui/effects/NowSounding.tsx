@@ -1,42 +1,70 @@
 import { useEffect, useRef } from 'react'
+import type { EffectSlot } from '@/core/effects/catalogue'
 import { keyName, type Note } from '@/core/event/note'
+import type { Ticks } from '@/core/time/units'
 import { useSession } from '../workspace/sessionContext'
-import type { SlotFlow } from './slotTypes'
+import { type ChainPlace, isOfChain, type SlotFlow } from './slotTypes'
 
 const everyMs = 80
 const mostNames = 5
 
-/** How many notes go into an effect and come out; while it plays, which. */
-export function NowSounding({ flow, isOn }: { flow: SlotFlow; isOn: boolean }) {
+/**
+ * How many notes go into an effect and come out of it; while it plays, which: of what is recorded and of whoever plays.
+ */
+export function NowSounding({
+  slot,
+  place,
+  flow,
+}: {
+  slot: EffectSlot
+  place: ChainPlace
+  /** What goes through of what is recorded; null where that is nothing. */
+  flow: SlotFlow | null
+}) {
   const session = useSession()
   const shown = useRef<HTMLSpanElement>(null)
-  const { goesIn, comesOut } = flow
   useEffect(() => {
-    const counts = `${goesIn.length} → ${comesOut.length} notes`
     const show = () => {
       const element = shown.current
       if (!element) return
-      const { transport } = session.live.getState()
+      const { transport, flows } = session.live.getState()
       const isRunning = transport.state === 'playing' || transport.state === 'recording'
+      const live = flows.filter((each) => each.slotId === slot.id && isOfChain(each, place))
       const tick = session.positionTicks()
-      const text = isRunning ? `${namesAt(goesIn, tick)} → ${namesAt(comesOut, tick)}` : counts
+      const words = (side: 'goesIn' | 'comesOut') => {
+        const recorded = isRunning && flow ? keysAt(flow[side], tick) : []
+        return inWords([...recorded, ...live.flatMap((each) => each[side])])
+      }
+      const text =
+        isRunning || live.length > 0
+          ? `${words('goesIn')} → ${words('comesOut')}`
+          : flow
+            ? `${flow.goesIn.length} → ${flow.comesOut.length} notes`
+            : ''
       if (element.textContent !== text) element.textContent = text
     }
     show()
     const timer = setInterval(show, everyMs)
     return () => clearInterval(timer)
-  }, [session, goesIn, comesOut])
+  }, [session, slot.id, place, flow])
   return (
     <span
       ref={shown}
       data-testid="flow"
-      className={`truncate text-[12px] ${isOn ? 'text-verdigris' : 'text-soft'}`}
+      className={`truncate text-[12px] ${slot.isOn ? 'text-verdigris' : 'text-soft'}`}
     />
   )
 }
 
-function namesAt(notes: readonly Note[], tick: number): string {
-  const names: string[] = []
+function inWords(keys: readonly number[]): string {
+  const names = [...new Set(keys)].sort((a, b) => a - b).map(keyName)
+  if (names.length === 0) return '–'
+  return names.length > mostNames ? `${names.slice(0, mostNames).join(' ')} …` : names.join(' ')
+}
+
+/** Keys of the notes that sound at a position. */
+function keysAt(notes: readonly Note[], tick: Ticks): number[] {
+  const keys: number[] = []
   let low = 0
   let high = notes.length
   while (low < high) {
@@ -46,8 +74,7 @@ function namesAt(notes: readonly Note[], tick: number): string {
   }
   for (let index = low - 1; index >= Math.max(0, low - 64); index--) {
     const note = notes[index]!
-    if (note.onsetTicks + note.durationTicks > tick) names.unshift(keyName(note.key))
+    if (note.onsetTicks + note.durationTicks > tick) keys.push(note.key)
   }
-  if (names.length === 0) return '–'
-  return names.length > mostNames ? `${names.slice(0, mostNames).join(' ')} …` : names.join(' ')
+  return keys
 }

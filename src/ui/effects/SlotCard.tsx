@@ -8,18 +8,20 @@ import { Tick } from '../controls/Tick'
 import { FieldControl } from './FieldControl'
 import { Movements } from './Movements'
 import { NowSounding } from './NowSounding'
-import type { ChangeSlot, SlotFlow } from './slotTypes'
+import type { ChainPlace, ChangeSlot, SlotFlow } from './slotTypes'
 import { ThrowControl } from './ThrowControl'
 
 /** One effect: what it does, its settings, what goes in and what comes out. */
 export function SlotCard({
   slot,
+  place,
   number,
   flow,
   onChange,
   onRemove,
 }: {
   slot: EffectSlot
+  place: ChainPlace
   number: number
   flow: SlotFlow | null
   onChange: ChangeSlot
@@ -77,7 +79,7 @@ export function SlotCard({
         >
           alone
         </Tick>
-        {flow && <NowSounding flow={flow} isOn={slot.isOn} />}
+        <NowSounding slot={slot} place={place} flow={flow} />
         <span className="ml-auto flex items-center gap-1">
           {Object.keys(effect.presets).length > 0 && (
             <select

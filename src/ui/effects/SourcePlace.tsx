@@ -61,7 +61,13 @@ export function SourcePlace({ source, project }: { source: Source; project: Proj
         keeps what was played too: under Record, each take can be brought back as played or with its effects.
         Voices dealt to other channels go to the tracks that hear those channels of this port.
       </p>
-      <ChainEditor slots={source.effects} owner={source.name} flows={flows} onChange={change} />
+      <ChainEditor
+        slots={source.effects}
+        owner={source.name}
+        place={source.address}
+        flows={flows}
+        onChange={change}
+      />
     </div>
   )
 }

@@ -86,7 +86,13 @@ export function TrackPlace({ track, project }: { track: Track; project: Project 
         </p>
       )}
       {!sourceTrack && (
-        <ChainEditor slots={track.effects} owner={track.name} flows={flows} onChange={change} />
+        <ChainEditor
+          slots={track.effects}
+          owner={track.name}
+          place={{ trackId: track.id }}
+          flows={flows}
+          onChange={change}
+        />
       )}
       {isAtWork && source.length > 0 && preview && (
         <PrintBar track={track} project={project} count={preview.notes.length} leftOut={preview.leftOut} />
