@@ -1,59 +1,7 @@
-import { expect, type Page, test } from '@playwright/test'
+import { expect, test } from '@playwright/test'
 import { readMidiFile } from '../../src/core/midi/standardMidiFile/read'
-import { alert, chooseTrack, failOnPageErrors, goTo, newPiece, openDemo, saved, savedFile } from './helpers'
-
-const places = (page: Page) => page.getByRole('navigation', { name: 'Tracks with effects' })
-
-async function choose(page: Page, name: string | RegExp, which = 0): Promise<void> {
-  await goTo(page, 'Effects')
-  await places(page).getByRole('button', { name }).nth(which).click()
-}
-
-async function putIn(page: Page, effect: string): Promise<void> {
-  await page.getByRole('button', { name: 'Put in an effect' }).click()
-  await page
-    .getByRole('menuitem')
-    .filter({ has: page.getByText(effect, { exact: true }) })
-    .click()
-}
-
-async function generator(page: Page, title: string): Promise<void> {
-  await goTo(page, 'Effects')
-  await page.getByRole('button', { name: 'New generator' }).click()
-  await page.getByRole('menuitem', { name: new RegExp(`^${title}`) }).click()
-}
-
-const effects = (page: Page) => page.locator('[data-effect]')
-
-/** Position, key and velocity of every row of a track's list. */
-async function listed(page: Page, track: string): Promise<string[]> {
-  await goTo(page, 'Tracks')
-  await chooseTrack(page, track)
-  const list = page.getByRole('region', { name: /^List of notes of/ })
-  if (!(await list.isVisible())) await page.getByRole('button', { name: /list/i }).first().click()
-  await expect(list).toHaveAttribute('aria-label', `List of notes of ${track}`)
-  const rows = new Map<number, string>()
-  for (let top = 0; ; top += 500) {
-    await list.evaluate((element, y) => {
-      element.scrollTop = y
-    }, top)
-    await page.waitForTimeout(60)
-    const seen = await list.getByRole('row').evaluateAll((elements) =>
-      elements.flatMap((row): [number, string][] => {
-        const cells = [...row.querySelectorAll('td')].map((cell) => cell.textContent!.trim())
-        return cells.length === 6
-          ? [[Number(row.getAttribute('aria-rowindex')), `${cells[0]} ${cells[1]} ${cells[3]}`]]
-          : []
-      }),
-    )
-    for (const [index, text] of seen) rows.set(index, text)
-    if (
-      await list.evaluate((element) => element.scrollTop + element.clientHeight >= element.scrollHeight - 2)
-    )
-      break
-  }
-  return [...rows.entries()].sort(([a], [b]) => a - b).map(([, text]) => text)
-}
+import { choose, effects, listed, places, putIn } from './effectsPlaces'
+import { alert, failOnPageErrors, goTo, newPiece, openDemo, saved, savedFile } from './helpers'
 
 test('a chain: effects put in, moved by keys, soloed, taken from a preset, kept and used on another track', async ({
   page,
@@ -211,86 +159,6 @@ test('a pattern changed while it is recorded is part of the performance', async 
   await expect(page.getByText('The effects were changed')).toHaveCount(0)
 })
 
-test('a chart plays while a live take is recorded, each on its own tracks; then the generator rests', async ({
-  page,
-}) => {
-  failOnPageErrors(page)
-  await newPiece(page)
-  await generator(page, 'Bass, drums and comping')
-  await goTo(page, 'Record')
-  await page.getByRole('combobox', { name: 'count-in' }).selectOption('0')
-  await page.getByRole('button', { name: 'Record everyone' }).click()
-  await expect(page.getByTestId('position')).toHaveText(/^1 · [234] · /)
-  await page.keyboard.down('KeyA')
-  await page.waitForTimeout(200)
-  await page.keyboard.up('KeyA')
-  await expect(page.getByTestId('position')).toHaveText(/^[3-9] · /, { timeout: 20_000 })
-  await page.keyboard.press('Shift+R')
-  await expect(page.getByTestId('take-account')).toContainText(/(\d\d+) notes heard, \1 on tracks/)
-  await expect(page.getByText(/events as played · on 4 tracks/)).toBeVisible()
-  await goTo(page, 'Effects')
-  await expect(places(page).getByRole('button', { name: /^Band rests/ })).toBeVisible()
-  await saved(page)
-  await page.reload()
-  await goTo(page, 'Effects')
-  await expect(places(page).getByRole('button', { name: /^Band rests/ })).toBeVisible()
-})
-
-test('chart and typed music: what is wrong is said at its line; what is right plays and prints', async ({
-  page,
-}) => {
-  failOnPageErrors(page)
-  await newPiece(page)
-  await generator(page, 'A chord player')
-  const chart = page.getByRole('textbox', { name: 'Chord chart' })
-  await chart.fill('Am7 | Hoho | C')
-  await expect(page.getByRole('list', { name: 'What is wrong in chord chart' })).toContainText(
-    'Line 1, 7: “Hoho” is not a chord symbol that is known here',
-  )
-  await chart.fill('')
-  await expect(page.getByRole('button', { name: 'Print 0 notes' })).toBeDisabled()
-  await chart.fill('Am7 | F | C/E')
-  await expect(page.getByRole('button', { name: /^Print \d\d+ notes/ })).toBeEnabled()
-  await generator(page, 'Typed music')
-  const typed = page.getByRole('textbox', { name: 'Typed music' })
-  await page.getByLabel('Written as').selectOption({ label: 'ABC notation' })
-  await typed.fill('X:1\nL:1/4\nK:D\nV:1 name="Pier bell"\n|: D F A d :|\nV:2 name="Swell"\nD,4 ? | A,4')
-  await expect(page.getByRole('list', { name: 'What is wrong in typed music' })).toContainText('Line 7, 5:')
-  await expect(page.getByTestId('typed-count')).toHaveText('2 parts, 10 notes')
-  await typed.fill('X:1\nL:1/4\nK:D\nV:1 name="Pier bell"\n|: D F A d :|\nV:2 name="Swell"\nD,4 | A,4')
-  await page.getByRole('button', { name: 'Print 10 notes' }).click()
-  expect((await listed(page, 'Pier bell, printed')).map((row) => row.split(' ').at(-2))).toEqual([
-    'D4',
-    'F♯4',
-    'A4',
-    'D5',
-    'D4',
-    'F♯4',
-    'A4',
-    'D5',
-  ])
-})
-
-test('lanes: steps are set by keys, a lane turns evenly, and both are printed for so many bars', async ({
-  page,
-}) => {
-  await newPiece(page)
-  await generator(page, 'Lanes of steps')
-  await page.getByRole('button', { name: 'Step 2: rest' }).focus()
-  await page.getByRole('button', { name: 'Step 2: rest' }).click()
-  await page.keyboard.press('ArrowUp')
-  await expect(page.getByRole('button', { name: 'Step 2: C♯4' })).toBeVisible()
-  await page.getByRole('textbox', { name: 'in steps' }).fill('8')
-  await page.getByRole('textbox', { name: 'pulses', exact: true }).fill('3')
-  await page.keyboard.press('Enter')
-  await expect(page.getByRole('img', { name: '3 pulses in 8 steps' })).toHaveText('●··●··●·')
-  await page.getByRole('textbox', { name: 'of bars' }).fill('2')
-  await page.keyboard.press('Enter')
-  // Six steps and two turns of three pulses in each bar.
-  await page.getByRole('button', { name: 'Print 24 notes' }).click()
-  expect(await listed(page, 'Lanes, steps, printed')).toHaveLength(12)
-})
-
 test('printed, compared, repeated, given another instrument, delivered; a chain without end is bounded', async ({
   page,
 }) => {
@@ -321,4 +189,67 @@ test('printed, compared, repeated, given another instrument, delivered; a chain 
     await effects(page).nth(count).getByLabel('Times').fill('16')
   }
   await expect(alert(page)).toContainText('multiplies without end')
+})
+
+test('while someone plays, each effect shows what goes in and what comes out', async ({ page }) => {
+  failOnPageErrors(page)
+  await newPiece(page)
+  await choose(page, /^Your keys/)
+  await putIn(page, 'Chord in key')
+  await putIn(page, 'Transpose')
+  await effects(page).nth(1).getByLabel('Octaves').fill('1')
+  // The slider that was just moved has the keyboard, and is no hindrance to playing.
+  await page.keyboard.down('KeyA')
+  await expect(effects(page).nth(0).getByTestId('flow')).toHaveText('C4 → C4 E4 G4')
+  await expect(effects(page).nth(1).getByTestId('flow')).toHaveText('C4 E4 G4 → C5 E5 G5')
+  await page.keyboard.up('KeyA')
+  await expect(effects(page).nth(0).getByTestId('flow')).toHaveText('')
+  await page.keyboard.press('Control+Z')
+  await expect(effects(page).nth(1).getByLabel('Octaves')).toHaveValue('0')
+})
+
+test('a chain comes back after a reload, is undone step by step, and a second tab reads it without changing it', async ({
+  page,
+}) => {
+  failOnPageErrors(page)
+  await openDemo(page)
+  await choose(page, /Sefa’s harp/)
+  await putIn(page, 'Echo')
+  await putIn(page, 'Humanise')
+  await saved(page)
+  await page.reload()
+  await choose(page, /Sefa’s harp/)
+  await expect(effects(page)).toHaveCount(2)
+  const second = await page.context().newPage()
+  await second.goto(page.url())
+  await choose(second, /Sefa’s harp/)
+  await expect(effects(second)).toHaveCount(2)
+  await putIn(second, 'Transpose')
+  await expect(effects(second)).toHaveCount(2)
+  // The first tab still writes, and every step of it can be undone.
+  await page.bringToFront()
+  await effects(page).nth(1).getByRole('button', { name: 'Take out Humanise' }).click()
+  await expect(effects(page)).toHaveCount(1)
+  await page.getByRole('button', { name: /^Print \d+ notes/ }).click()
+  await expect(places(page).getByRole('button', { name: /^Sefa’s harp, printed/ })).toBeVisible()
+  await page.getByRole('button', { name: /^Undo: print/ }).click()
+  await expect(places(page).getByRole('button', { name: /^Sefa’s harp, printed/ })).toHaveCount(0)
+  await page.getByRole('button', { name: /^Undo: take out humanise/ }).click()
+  await choose(page, /Sefa’s harp/)
+  await expect(effects(page)).toHaveCount(2)
+})
+
+test('when its print is deleted, a track says that its effects rest, and brings them back', async ({
+  page,
+}) => {
+  await openDemo(page)
+  await choose(page, /Sefa’s harp/)
+  await putIn(page, 'Arpeggio')
+  await page.getByRole('button', { name: /^Print \d+ notes/ }).click()
+  await goTo(page, 'Tracks')
+  await page.getByRole('button', { name: 'Delete Sefa’s harp, printed' }).click()
+  await choose(page, /Sefa’s harp/)
+  await expect(page.getByRole('status').filter({ hasText: 'The effects of Sefa’s harp rest' })).toBeVisible()
+  await page.getByRole('button', { name: 'Bring the effects back' }).click()
+  await expect(places(page).getByRole('button', { name: /^Sefa’s harp 1 effect on/ })).toBeVisible()
 })

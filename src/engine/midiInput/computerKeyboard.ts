@@ -1,4 +1,5 @@
 import type { SourceEvent } from '../protocol'
+import { takesText } from './takesText'
 
 export const computerKeyboardPortId = 'computer-keyboard'
 
@@ -117,13 +118,4 @@ export class ComputerKeyboard {
       data2,
     })
   }
-}
-
-/** Fields and open menus keep the keys they need. */
-function takesText(target: EventTarget | null): boolean {
-  if (!(target instanceof HTMLElement)) return false
-  return (
-    target.isContentEditable ||
-    target.closest('input, textarea, select, [role="combobox"], [role="listbox"], [role="menu"]') !== null
-  )
 }

@@ -1,6 +1,4 @@
-import { FileInput } from '../controls/FileInput'
-
-;('use client')
+'use client'
 
 import { Copy, Download, FolderInput, Music4, Plus, Trash2 } from 'lucide-react'
 import { useRouter } from 'next/navigation'
@@ -20,6 +18,7 @@ import { Button } from '../controls/Button'
 import { Choice } from '../controls/Choice'
 import { download } from '../controls/download'
 import { EditableName } from '../controls/EditableName'
+import { FileInput } from '../controls/FileInput'
 import {
   bringIn,
   createDemoProject,

@@ -1,4 +1,5 @@
 import { useEffect } from 'react'
+import { takesText } from '@/engine/midiInput/takesText'
 import { useSession } from './sessionContext'
 import { goTo, steps } from './viewStore'
 
@@ -8,8 +9,10 @@ export function useShortcuts(): void {
   useEffect(() => {
     const onKeyDown = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement
-      if (target.closest('input, textarea, select, [contenteditable="true"]')) return
       const withCommand = event.ctrlKey || event.metaKey
+      // A list that was just chosen from keeps the keyboard: it wants letters, and no commands.
+      const isCommandInList = target.closest('select') !== null && (withCommand || event.shiftKey)
+      if (takesText(target) && !isCommandInList) return
       if (withCommand && event.code === 'KeyZ') {
         event.preventDefault()
         if (event.shiftKey) session.store.getState().redo()
@@ -18,11 +21,11 @@ export function useShortcuts(): void {
       }
       if (withCommand || event.altKey) return
       const { transport } = session.live.getState()
-      if (event.code === 'Space' && !target.closest('button, a, [role="slider"]')) {
+      if (event.code === 'Space' && !target.closest('button, a, [role="slider"], input[type="checkbox"]')) {
         event.preventDefault()
         if (transport.state === 'stopped') void session.playOn()
         else session.stop()
-      } else if (event.code === 'Home') {
+      } else if (event.code === 'Home' && !target.closest('input')) {
         event.preventDefault()
         session.seek(0)
       } else if (event.key === 'Escape') session.panic()
