@@ -1,4 +1,4 @@
-import { type EffectSlot, effectOf } from '@/core/effects/catalogue'
+import { type EffectSlot, isByChance } from '@/core/effects/catalogue'
 import type { Project } from '@/core/project/schema'
 
 const mostEarlier = 50
@@ -50,5 +50,5 @@ function withThrownEffects<Owner extends { readonly effects: readonly EffectSlot
 }
 
 function isThrown(slot: EffectSlot): boolean {
-  return slot.isOn && !slot.isSeedKept && effectOf(slot.kind).usesChance
+  return slot.isOn && !slot.isSeedKept && isByChance(slot)
 }

@@ -206,6 +206,13 @@ test('while someone plays, each effect shows what goes in and what comes out', a
   await expect(effects(page).nth(0).getByTestId('flow')).toHaveText('')
   await page.keyboard.press('Control+Z')
   await expect(effects(page).nth(1).getByLabel('Octaves')).toHaveValue('0')
+  // The same for the effects of a player, before its tracks.
+  await choose(page, /^Your keys/, 1)
+  await putIn(page, 'Fixed chord')
+  await page.keyboard.down('KeyA')
+  await expect(effects(page).first().getByTestId('flow')).toHaveText(/^C4 → C4 \S+ \S+/)
+  await page.keyboard.up('KeyA')
+  await expect(effects(page).first().getByTestId('flow')).toHaveText('')
 })
 
 test('a chain comes back after a reload, is undone step by step, and a second tab reads it without changing it', async ({
@@ -252,4 +259,31 @@ test('when its print is deleted, a track says that its effects rest, and brings 
   await expect(page.getByRole('status').filter({ hasText: 'The effects of Sefa’s harp rest' })).toBeVisible()
   await page.getByRole('button', { name: 'Bring the effects back' }).click()
   await expect(places(page).getByRole('button', { name: /^Sefa’s harp 1 effect on/ })).toBeVisible()
+})
+
+test('the voices of what a player plays are dealt straight to tracks of their own', async ({ page }) => {
+  failOnPageErrors(page)
+  await newPiece(page)
+  await choose(page, /^Your keys/, 1)
+  await putIn(page, 'Chord in key')
+  await putIn(page, 'Deal voices to channels')
+  await effects(page).nth(1).getByRole('slider', { name: 'Voices' }).fill('3')
+  await expect(page.getByRole('status').filter({ hasText: 'reach no track yet' })).toContainText(
+    '2 of the voices',
+  )
+  await page.getByRole('button', { name: 'A track for each voice', exact: true }).click()
+  await expect(page.getByRole('button', { name: 'A track for each voice', exact: true })).toHaveCount(0)
+  await goTo(page, 'Record')
+  await page.getByRole('combobox', { name: 'count-in' }).selectOption('0')
+  await page.getByRole('button', { name: 'Record everyone' }).click()
+  await expect(page.getByTestId('position')).toHaveText(/^1 · [23] · /)
+  await page.keyboard.down('KeyA')
+  await page.waitForTimeout(200)
+  await page.keyboard.up('KeyA')
+  await page.keyboard.press('Shift+R')
+  await expect(page.getByText(/on 3 tracks/)).toBeVisible()
+  const keys = async (track: string) => (await listed(page, track)).map((row) => row.split(' ').at(-2))
+  expect(await keys('Your keys')).toEqual(['C4'])
+  expect(await keys('Your keys, voice 2')).toEqual(['E4'])
+  expect(await keys('Your keys, voice 3')).toEqual(['G4'])
 })

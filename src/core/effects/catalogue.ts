@@ -123,6 +123,15 @@ export function newSlot<Kind extends EffectKind>(
   }
 }
 
+/** Whether an effect plays by chance, as it is set: another throw makes another result. */
+export function isByChance(slot: EffectSlot): boolean {
+  const { fields, usesChance } = effectOf(slot.kind)
+  return (
+    usesChance(slot.settings as never) ||
+    slot.movements.some(({ setting, shape }) => setting in fields && shape === 'random and hold')
+  )
+}
+
 /** Slots that are at work: those that are on, or the ones alone that are soloed. */
 export function activeSlots(slots: readonly EffectSlot[]): readonly EffectSlot[] {
   const isSoloed = slots.some((slot) => slot.isSolo && slot.isOn)

@@ -9,6 +9,7 @@ import {
   effectKinds,
   effectOf,
   effectSlotSchema,
+  isByChance,
   newSlot,
 } from './catalogue'
 import { Chain, mostNotesToTheQuarter } from './chain'
@@ -187,6 +188,22 @@ describe.each(effectKinds)('%s', (kind) => {
     for (const preset of Object.values(effectOf(kind).presets))
       expect(effectSlotSchema.safeParse(newSlot(kind, 'x', preset as never)).success).toBe(true)
   })
+})
+
+test('where an effect is not by chance, its seed makes no difference', () => {
+  const anySlot = fc.constantFrom(...effectKinds).chain(slotArbitrary)
+  fc.assert(
+    fc.property(notesArbitrary, anySlot, (notes, slot) => {
+      fc.pre(!isByChance(slot))
+      expect(print(notes, { ...slot, seed: 2 })).toEqual(print(notes, { ...slot, seed: 3 }))
+    }),
+  )
+  const moving = newSlot('transpose', 't')
+  expect(isByChance(moving)).toBe(false)
+  const movement = { setting: 'octaves', periodQuarters: 1, from: 0, to: 2, points: [0, 100] } as const
+  expect(isByChance({ ...moving, movements: [{ ...movement, points: [0], shape: 'random and hold' }] })).toBe(
+    true,
+  )
 })
 
 describe('chains', () => {

@@ -73,8 +73,8 @@ export interface NoteEffect<F extends Fields = Fields> {
   /** What it does, in one plain sentence. */
   readonly says: string
   readonly fields: F
-  /** Whether the seed makes a difference. */
-  readonly usesChance: boolean
+  /** Whether the seed makes a difference with such settings. */
+  usesChance(settings: SettingsOf<F>): boolean
   /** Named settings to begin with. */
   readonly presets: Readonly<Record<string, Partial<SettingsOf<F>>>>
   start(world: EffectWorld<SettingsOf<F>>): RunningEffect
@@ -85,7 +85,7 @@ export function defineEffect<const F extends Fields>(
   effect: Omit<NoteEffect<F>, 'usesChance' | 'presets'> &
     Partial<Pick<NoteEffect<F>, 'usesChance' | 'presets'>>,
 ): NoteEffect<F> {
-  return { usesChance: false, presets: {}, ...effect }
+  return { usesChance: () => false, presets: {}, ...effect }
 }
 
 /** An effect with no time of its own: each note-on becomes any number of note-ons at once, which end with it. */

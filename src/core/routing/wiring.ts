@@ -1,6 +1,7 @@
 import { changeTrack } from '../project/commands'
 import { newTrack } from '../project/create'
 import type { Project, Route, Source, Track } from '../project/schema'
+import { lostVoices, seatVoices } from './dealtVoices'
 import { feedbackRing, ringInWords } from './feedback'
 import { cableName, type KnownPort, missingPorts, movePort } from './ports'
 import { keysThatDiffer, listenersOf, plainRoute, reachOf } from './route'
@@ -46,6 +47,7 @@ export function checkWiring(project: Project, activity: RecentActivity = nothing
     ...portsGone(project, activity),
     ...project.sources.flatMap((source) => [
       ...reachesNothing(project, source),
+      ...voicesLost(project, source),
       ...drivesSeveral(project, source),
       ...silentLinks(project, source),
       ...wrongKindOfInstrument(project, source),
@@ -174,6 +176,26 @@ function reachesNothing(project: Project, source: Source): WiringRemark[] {
       fixes: [own],
     },
   ]
+}
+
+function voicesLost(project: Project, source: Source): WiringRemark[] {
+  const channels = lostVoices(project, source)
+  if (channels.length === 0) return []
+  const listed = channels.length === 1 ? `channel ${channels[0]}` : `channels ${inSeries(channels)}`
+  return [
+    {
+      id: `voices lost ${source.id}`,
+      head: `Voices of ${source.name} reach no track.`,
+      text: `Its effects deal voices to ${listed}, and no track listens there.`,
+      sourceIds: [source.id],
+      trackIds: [],
+      fixes: [{ label: 'A track for each voice', change: (before) => seatVoices(before, source) }],
+    },
+  ]
+}
+
+function inSeries(numbers: readonly number[]): string {
+  return `${numbers.slice(0, -1).join(', ')} and ${numbers.at(-1)}`
 }
 
 /** Tracks that one key of a source reaches together; a keyboard divided by key ranges is not meant. */

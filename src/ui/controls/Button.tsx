@@ -4,7 +4,8 @@ import { twMerge } from 'tailwind-merge'
 type Look = 'plain' | 'main' | 'live' | 'quiet'
 
 const looks: Record<Look, string> = {
-  plain: 'border border-[#b9ad93] bg-sheet hover:bg-desk text-ink',
+  plain:
+    'border border-[#b9ad93] bg-sheet hover:bg-desk text-ink aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-paper',
   main: 'border border-ink bg-ink text-paper hover:bg-[#363c43]',
   live: 'border border-live bg-live text-white hover:bg-[#a92210]',
   quiet: 'border border-transparent hover:bg-desk text-ink',

@@ -29,14 +29,15 @@ export function NowSounding({
       if (!element) return
       const { transport, flows } = session.live.getState()
       const isRunning = transport.state === 'playing' || transport.state === 'recording'
-      const live = flows.filter((each) => each.slotId === slot.id && isOfChain(each, place))
+      const ofChain = flows.filter((each) => isOfChain(each, place))
+      const live = ofChain.filter((each) => each.slotId === slot.id)
       const tick = session.positionTicks()
       const words = (side: 'goesIn' | 'comesOut') => {
         const recorded = isRunning && flow ? keysAt(flow[side], tick) : []
         return inWords([...recorded, ...live.flatMap((each) => each[side])])
       }
       const text =
-        isRunning || live.length > 0
+        isRunning || ofChain.length > 0
           ? `${words('goesIn')} → ${words('comesOut')}`
           : flow
             ? `${flow.goesIn.length} → ${flow.comesOut.length} notes`

@@ -2,7 +2,7 @@ import { useSortable } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
 import { ChevronDown, GripVertical, Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { type EffectSettings, type EffectSlot, effectOf } from '@/core/effects/catalogue'
+import { type EffectSettings, type EffectSlot, effectOf, isByChance } from '@/core/effects/catalogue'
 import { Button } from '../controls/Button'
 import { Tick } from '../controls/Tick'
 import { FieldControl } from './FieldControl'
@@ -130,7 +130,7 @@ export function SlotCard({
             ))}
           </div>
           <div className="mt-1.5 flex flex-wrap items-center gap-x-5 gap-y-1">
-            {effect.usesChance && <ThrowControl thrown={slot} onChange={onChange} />}
+            {isByChance(slot) && <ThrowControl thrown={slot} onChange={onChange} />}
             <Movements slot={slot} onChange={onChange} />
           </div>
         </>

@@ -1,8 +1,13 @@
+import { useMemo } from 'react'
 import type { EffectSlot } from '@/core/effects/catalogue'
+import type { Note } from '@/core/event/note'
+import { endOf, generatorPortId } from '@/core/generators/generator'
 import { contextOf } from '@/core/project/context'
-import { soundingNotes } from '@/core/project/create'
+import { generatedNotes } from '@/core/project/printing'
 import type { Keeps, Project, Source } from '@/core/project/schema'
+import { lostVoices, seatVoices, voicesWithoutTrack } from '@/core/routing/dealtVoices'
 import { tracksOf } from '@/core/routing/wiring'
+import { Button } from '../controls/Button'
 import { Choice, ColumnHeading } from '../controls/Choice'
 import { useSession } from '../workspace/sessionContext'
 import { ChainEditor } from './ChainEditor'
@@ -19,8 +24,18 @@ export function SourcePlace({ source, project }: { source: Source; project: Proj
   const session = useSession()
   const apply = session.store.getState().apply
   const heardBy = tracksOf(project, source)
-  // What this player's track holds now shows what the effects would make of such playing.
-  const flows = useFlows(source.effects, heardBy[0] ? soundingNotes(heardBy[0]) : none, contextOf(project))
+  const context = contextOf(project)
+  const generator = project.generators.find(({ id }) => generatorPortId(id) === source.address.portId)
+  // Of a generator it is known beforehand what goes in; of a player it is seen when it comes.
+  const goesIn = useMemo(() => {
+    if (!generator) return none
+    const endTicks = endOf(generator, context) ?? context.meterMap.measure(barsAhead).startTicks
+    const notes = generatedNotes(generator, context, { startTicks: 0, endTicks }, 1)
+    return notes.filter((note) => note.channel === source.address.channel)
+  }, [generator, context, source.address.channel])
+  const unseated = voicesWithoutTrack(project, source)
+  const lost = lostVoices(project, source)
+  const flows = useFlows(source.effects, goesIn, context)
   const change = (
     label: string,
     next: (slots: readonly EffectSlot[]) => readonly EffectSlot[],
@@ -59,7 +74,9 @@ export function SourcePlace({ source, project }: { source: Source; project: Proj
         Whatever {source.name} plays passes these on its way
         {heardBy.length > 0 ? ` to ${heardBy.map((track) => track.name).join(', ')}` : ''}. A take always
         keeps what was played too: under Record, each take can be brought back as played or with its effects.
-        Voices dealt to other channels go to the tracks that hear those channels of this port.
+        {source.effects.length > 0 &&
+          !generator &&
+          ' Play, and each effect shows what goes in and comes out.'}
       </p>
       <ChainEditor
         slots={source.effects}
@@ -68,8 +85,32 @@ export function SourcePlace({ source, project }: { source: Source; project: Proj
         flows={flows}
         onChange={change}
       />
+      {unseated.length > 0 && (
+        <div
+          className="mt-3 flex items-center gap-3 rounded-md border border-rule border-l-4 border-l-verdigris bg-sheet px-4 py-2 text-[13px]"
+          role="status"
+        >
+          <span className="mr-auto">
+            {lost.length === 0
+              ? 'The voices dealt here share a track.'
+              : lost.length === 1
+                ? 'One of the voices dealt here reaches no track yet.'
+                : `${lost.length} of the voices dealt here reach no track yet.`}
+          </span>
+          <Button
+            onClick={() =>
+              apply(`a track for each voice of ${source.name}`, (before) => seatVoices(before, source))
+            }
+          >
+            A track for each voice
+          </Button>
+        </div>
+      )}
     </div>
   )
 }
 
-const none: ReturnType<typeof soundingNotes> = []
+const none: readonly Note[] = []
+
+/** So far a generator without end is looked at. */
+const barsAhead = 64

@@ -59,7 +59,9 @@ export function TrackPlace({ track, project }: { track: Track; project: Project 
       <ColumnHeading
         end={
           <span className="text-[12px] text-soft">
-            what is played stays as it is; the effects are heard live
+            {sourceTrack
+              ? 'ordinary notes: edit, engrave and deliver them like any others'
+              : 'what is played stays as it is; the effects are heard live'}
           </span>
         }
       >
@@ -103,7 +105,7 @@ export function TrackPlace({ track, project }: { track: Track; project: Project 
         track.doEffectsRest && <EffectsRest track={track} />
       )}
       {sourceTrack && <PrintedHere track={track} source={sourceTrack} project={project} />}
-      {(preview || sourceTrack) && (
+      {(sourceTrack || (preview && source.length > 0)) && (
         <SourceAndResult
           source={sourceTrack ? soundingNotes(sourceTrack) : source}
           result={sourceTrack ? source : preview!.notes}
@@ -111,6 +113,11 @@ export function TrackPlace({ track, project }: { track: Track; project: Project 
           resultThread={threadOf(sourceTrack ? track.thread : project.tracks.length)}
           resultTitle={sourceTrack ? 'printed' : isAtWork ? 'what comes out' : 'what would come out'}
         />
+      )}
+      {preview && source.length === 0 && !sourceTrack && (
+        <p className="mt-3 text-soft">
+          Nothing is recorded on this track yet. Play, and each effect shows what goes in and what comes out.
+        </p>
       )}
       {!preview && !sourceTrack && (
         <p className="mt-3 max-w-2xl text-soft">
@@ -202,19 +209,22 @@ function PrintBar({
 }
 
 function PrintedFromHere({ track, printed }: { track: Track; printed: readonly Track[] }) {
+  const names = printed.map((each) => `“${each.name}”`).join(', ')
   return (
     <div
-      className="mt-3 flex flex-wrap items-center gap-2 rounded-md border border-rule border-l-4 border-l-verdigris bg-sheet px-4 py-2 text-[13px]"
+      className="mt-3 space-y-2 rounded-md border border-rule border-l-4 border-l-verdigris bg-sheet px-4 py-2 text-[13px]"
       role="status"
     >
-      <span className="mr-auto">
+      <p>
         {track.isMuted
-          ? `${track.name} rests, and its effects rest too: what they made is now notes on ${printed.map((each) => `“${each.name}”`).join(', ')}.`
-          : `${printed.map((each) => `“${each.name}”`).join(', ')} ${printed.length === 1 ? 'was' : 'were'} printed from here.${track.doEffectsRest ? ' The effects rest.' : ''}`}
-      </span>
-      <Compare sourceId={track.id} isSourceHeard={!track.isMuted} />
-      <Button onClick={() => selectTrack(printed[0]!.id)}>Go to the printed notes</Button>
-      <BringBack sourceId={track.id} />
+          ? `${track.name} rests, and its effects rest too: what they made is now notes on ${names}.`
+          : `${names} ${printed.length === 1 ? 'was' : 'were'} printed from here.${track.doEffectsRest ? ' The effects rest.' : ''}`}
+      </p>
+      <div className="flex flex-wrap items-center gap-2">
+        <Compare sourceId={track.id} isSourceHeard={!track.isMuted} />
+        <Button onClick={() => selectTrack(printed[0]!.id)}>Go to the printed notes</Button>
+        <BringBack sourceId={track.id} />
+      </div>
     </div>
   )
 }
@@ -250,10 +260,8 @@ function PrintedHere({ track, source, project }: { track: Track; source: Track; 
       className="mt-1 space-y-2 rounded-md border border-rule border-l-4 border-l-verdigris bg-sheet px-4 py-2 text-[13px]"
       role="status"
     >
+      <p>These notes were printed from {source.name}. Each line below leads to the note it came from.</p>
       <div className="flex flex-wrap items-center gap-2">
-        <span className="mr-auto">
-          These notes were printed from {source.name}. Each line below leads to the note it came from.
-        </span>
         <Compare sourceId={source.id} isSourceHeard={!source.isMuted} />
         <Button onClick={() => selectTrack(source.id)}>Go to {source.name}</Button>
         <BringBack sourceId={source.id} />

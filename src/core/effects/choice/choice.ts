@@ -8,7 +8,7 @@ export const probability = defineEffect({
   title: 'Chance',
   group: 'choice',
   says: 'Lets notes through by chance: each for itself or a whole beat together, with a memory that makes streaks.',
-  usesChance: true,
+  usesChance: () => true,
   fields: {
     share: number('Lets through', [0, 100], 60, '%'),
     per: choice('Decided', ['for each note', 'for each beat'], 'for each note'),

@@ -41,7 +41,7 @@ export const chanceForce = defineEffect({
   title: 'Chance force',
   group: 'force',
   says: 'Each note somewhere between two forces, by chance.',
-  usesChance: true,
+  usesChance: () => true,
   fields: { softest: number('From', [1, 127], 50), loudest: number('To', [1, 127], 110) },
   start: ({ settingsAt, seed }) =>
     instantEffect((on) => {

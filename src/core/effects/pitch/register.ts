@@ -85,7 +85,7 @@ export const chancePitch = defineEffect({
   title: 'Chance pitch',
   group: 'pitch',
   says: 'Now and then a note goes somewhere else nearby, by chance.',
-  usesChance: true,
+  usesChance: () => true,
   fields: {
     share: number('How often', [0, 100], 40, '%'),
     down: number('Down to', [0, 14], 2),

@@ -10,7 +10,7 @@ export const controllerMovement = defineEffect({
   title: 'Moving controller',
   group: 'shape',
   says: 'A controller moves with the bars while notes sound: swelling, wobbling, stepping.',
-  usesChance: true,
+  usesChance: ({ shape }) => shape === 'random and hold',
   fields: {
     controller: number('Controller', [0, 119], 11),
     shape: choice('Shape', shapeNames, 'sine'),

@@ -17,7 +17,7 @@ export const arpeggio = defineEffect({
   title: 'Arpeggio',
   group: 'time',
   says: 'Plays the held keys one after the other, on the grid.',
-  usesChance: true,
+  usesChance: ({ order }) => order === 'by chance',
   fields: {
     rate: choice('Rate', noteValueNames, '1/16'),
     order: choice('Order', orders, 'up'),

@@ -76,7 +76,7 @@ export const humanise = defineEffect({
   title: 'Humanise',
   group: 'time',
   says: 'Small slips of time and force, by chance. Notes come up to so much late, never early.',
-  usesChance: true,
+  usesChance: () => true,
   fields: { timeMs: number('Late up to', [0, 120], 18, 'ms'), force: number('Force', [0, 40], 8, '±') },
   start: ({ settingsAt, tempoMap, seed }) =>
     later((on) => {
