@@ -1,4 +1,5 @@
-import type { Ticks } from '../time/units'
+import type { TempoMap } from '../time/tempoMap'
+import type { Milliseconds, Ticks } from '../time/units'
 import type { EffectEvent, EffectNoteOn, Emit } from './noteEffect'
 
 /**
@@ -103,10 +104,6 @@ export class LaterNotes {
 }
 
 /** Ticks that a time in milliseconds takes from a position on. */
-export function ticksOfMs(
-  tempoMap: { msAt(tick: Ticks): number; ticksAt(ms: number): Ticks },
-  fromTicks: Ticks,
-  ms: number,
-): Ticks {
-  return ms === 0 ? 0 : Math.max(0, Math.round(tempoMap.ticksAt(tempoMap.msAt(fromTicks) + ms) - fromTicks))
+export function ticksOfMs(tempoMap: TempoMap, fromTicks: Ticks, ms: Milliseconds): Ticks {
+  return tempoMap.shifted(fromTicks, ms) - fromTicks
 }

@@ -152,10 +152,7 @@ function typedNotes(work: TypedSettings, { meterMap, tempoMap }: MusicalContext)
     const gate = (part.gate ?? work.gate) / 100
     for (const { onsetTicks, durationTicks, keys, velocity } of part.notes) {
       const written = startTicks + onsetTicks
-      const moved =
-        part.offsetMs === 0
-          ? written
-          : Math.max(0, Math.round(tempoMap.ticksAt(tempoMap.msAt(written) + part.offsetMs)))
+      const moved = tempoMap.shifted(written, part.offsetMs)
       for (const key of keys)
         notes.push({
           onsetTicks: moved,

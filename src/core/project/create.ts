@@ -1,5 +1,6 @@
 import { snapNotes } from '../capture/snapping'
 import type { ControllerEvent, Note } from '../event/note'
+import type { GeneratedStream } from '../generators/generated'
 import { percussionChannel } from '../midi/generalMidi'
 import {
   type ClickSettings,
@@ -88,6 +89,11 @@ function freeChannel(used: readonly number[]): number {
     (channel) => channel !== percussionChannel,
   )
   return melodic.find((channel) => !used.includes(channel)) ?? melodic[used.length % melodic.length]!
+}
+
+/** The instrument a stream of a generator begins with. */
+export function instrumentOf({ instrument }: GeneratedStream): Instrument {
+  return instrument === 'drums' ? { kind: 'drums' } : { kind: 'program', program: instrument }
 }
 
 export function newClip(id: string, name: string, notes: readonly Note[], fields: Partial<Clip> = {}): Clip {

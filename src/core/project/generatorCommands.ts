@@ -7,7 +7,8 @@ import {
 } from '../generators/generator'
 import type { Lane } from '../generators/lane'
 import { addSource } from './commands'
-import type { InputAddress, Instrument, Project, Source } from './schema'
+import { instrumentOf } from './create'
+import type { InputAddress, Project, Source } from './schema'
 
 export const generatorTitles: Readonly<
   Record<GeneratorKind, { readonly title: string; readonly says: string }>
@@ -181,8 +182,6 @@ function seatStreams(project: Project, generator: Generator, before?: Generator)
   const oldNames = new Map(before && streamsOf(before).map((stream) => [stream.channel, stream.name]))
   for (const stream of streams) {
     const id = `${portId} ${stream.channel}`
-    const instrument: Instrument =
-      stream.instrument === 'drums' ? { kind: 'drums' } : { kind: 'program', program: stream.instrument }
     const isHeard = next.tracks.some((track) =>
       track.routes.some((route) => route.portId === portId && route.channel === stream.channel),
     )
@@ -213,7 +212,7 @@ function seatStreams(project: Project, generator: Generator, before?: Generator)
         ),
       }
     else if (isHeard) next = { ...next, sources: [...next.sources, source] }
-    else next = addSource(next, source, instrument)
+    else next = addSource(next, source, instrumentOf(stream))
   }
   return next
 }

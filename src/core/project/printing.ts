@@ -2,11 +2,13 @@ import { activeSlots } from '../effects/catalogue'
 import type { MusicalContext } from '../effects/noteEffect'
 import { type Printed, printChain } from '../effects/print'
 import { byOnset, type ControllerEvent, type Note, type NoteOrigin, noteEndTicks } from '../event/note'
+import type { GeneratedNote } from '../generators/generated'
 import { endOf, type Generator, notesBetween, streamsOf } from '../generators/generator'
 import type { Ticks } from '../time/units'
 import { changeTrack } from './commands'
 import { contextOf } from './context'
 import {
+  instrumentOf,
   newClip,
   newTrack,
   notesAsPlayed,
@@ -14,7 +16,8 @@ import {
   soundingControllers,
   soundingNotes,
 } from './create'
-import type { Instrument, Project, Stretch, Track } from './schema'
+import type { Project, Stretch, Track } from './schema'
+import { isWithin } from './stretch'
 
 /** The effects of a track that are at work: none while they rest. */
 export function chainOf(track: Pick<Track, 'effects' | 'effectChanges' | 'doEffectsRest'>): {
@@ -73,8 +76,8 @@ export function printTracks(
     const printed = resultOf(source, context, next.nextSerial)
     leftOut += printed.leftOut
     next = { ...next, nextSerial: printed.nextNoteId }
-    const notes = printed.notes.filter((note) => isIn(options.stretch, note.onsetTicks))
-    const controllers = printed.controllers.filter((event) => isIn(options.stretch, event.tick))
+    const notes = printed.notes.filter((note) => isWithin(options.stretch, note.onsetTicks))
+    const controllers = printed.controllers.filter((event) => isWithin(options.stretch, event.tick))
     const parts = partsOf(notes, controllers, options.isSplit)
     const created: Track[] = []
     for (const [index, part] of parts.entries()) {
@@ -105,10 +108,6 @@ export function printTracks(
 function placedBelow(tracks: readonly Track[], created: readonly Track[], source: Track): Track[] {
   const others = tracks.filter((track) => !created.includes(track))
   return others.flatMap((track) => (track.id === source.id ? [source, ...created] : [track]))
-}
-
-function isIn(stretch: Stretch | null, tick: Ticks): boolean {
-  return stretch === null || (tick >= stretch.startTicks && tick < stretch.endTicks)
 }
 
 function partsOf(
@@ -164,11 +163,9 @@ export function printGenerators(
     for (const stream of streamsOf(generator)) {
       const part = notes.filter((note) => note.channel === stream.channel)
       if (part.length === 0) continue
-      const instrument: Instrument =
-        stream.instrument === 'drums' ? { kind: 'drums' } : { kind: 'program', program: stream.instrument }
       const result = newTrack(next, {
         name: `${stream.name}, printed`,
-        instrument,
+        instrument: instrumentOf(stream),
         isArmed: false,
         channel: stream.channel,
         clips: [newClip(`clip-print-${next.nextSerial}`, 'Printed', part)],
@@ -190,8 +187,12 @@ export function generatedNotes(
   { startTicks, endTicks }: Stretch,
   firstId: number,
 ): Note[] {
+  return notesOfGenerated(notesBetween(generator, context, startTicks, endTicks), firstId)
+}
+
+/** What a generator made as notes of the piece, numbered from `firstId`. */
+export function notesOfGenerated(made: readonly GeneratedNote[], firstId: number): Note[] {
   const origin: NoteOrigin = { kind: 'generated' }
-  const made = notesBetween(generator, context, startTicks, endTicks)
   const notes: Note[] = new Array(made.length)
   for (let index = 0; index < made.length; index++) {
     const { onsetTicks, durationTicks, key, velocity, channel } = made[index]!
@@ -216,8 +217,8 @@ export function generatedNotes(
 export function takeAndRepeat(project: Project, trackId: string, stretch: Stretch, times: number): Project {
   const track = project.tracks.find((candidate) => candidate.id === trackId)
   if (!track) return project
-  const inside = notesAsPlayed(track).filter((note) => isIn(stretch, note.onsetTicks))
-  const curves = soundingControllers(track).filter((event) => isIn(stretch, event.tick))
+  const inside = notesAsPlayed(track).filter((note) => isWithin(stretch, note.onsetTicks))
+  const curves = soundingControllers(track).filter((event) => isWithin(stretch, event.tick))
   const lengthTicks = stretch.endTicks - stretch.startTicks
   const turns = Array.from({ length: Math.max(1, times) }, (_, turn) => turn)
   let serial = project.nextSerial

@@ -1,6 +1,11 @@
 import type { Ticks } from '../time/units'
 import { contextOf } from './context'
-import type { Project } from './schema'
+import type { Project, Stretch } from './schema'
+
+/** Whether a place is in a stretch; null is the whole piece. */
+export function isWithin(stretch: Stretch | null, tick: Ticks): boolean {
+  return stretch === null || (tick >= stretch.startTicks && tick < stretch.endTicks)
+}
 
 /** Marks whole bars: from the bar a place lies in to the end of the bar another lies in. */
 export function markBars(project: Project, fromTicks: Ticks, toTicks: Ticks): Project {

@@ -52,6 +52,11 @@ export class TempoMap {
     return segment.startTicks + (ms - segment.startMs) / segment.msPerTick
   }
 
+  /** The tick that comes so many milliseconds after another one; before it where they are negative. Never before the first. */
+  shifted(tick: Ticks, byMs: Milliseconds): Ticks {
+    return byMs === 0 ? tick : Math.max(0, Math.round(this.ticksAt(this.msAt(tick) + byMs)))
+  }
+
   tempoAt(tick: Ticks): BeatsPerMinute {
     return 60_000 / (this.find((candidate) => candidate.startTicks <= tick).msPerTick * TICKS_PER_QUARTER)
   }

@@ -2,7 +2,9 @@ import { takeToNotes } from '@/core/capture/takeToNotes'
 import { type EffectSlot, newSlot } from '@/core/effects/catalogue'
 import { printChain } from '@/core/effects/print'
 import type { Generator } from '@/core/generators/generator'
+import { emptyProject, newClip, newTrack, soundingNotes } from '@/core/project/create'
 import { stepLane } from '@/core/project/generatorCommands'
+import { printCable } from '@/core/project/printCable'
 import { cablePortId } from '@/core/routing/ports'
 import { plainRoute } from '@/core/routing/route'
 import { MeterMap } from '@/core/time/meterMap'
@@ -354,4 +356,49 @@ test('what goes through the effects of a player and of a track is told while it 
   const before = window.length
   run(500)
   expect(window.length).toBe(before)
+})
+
+test('what goes over a cable is what printing the cable gives, at its times', () => {
+  const effects = [...fiveEffects, newSlot('dealVoices', 'f', { voices: 3, first: 4 })]
+  const played = Array.from({ length: 24 }, (_, index) =>
+    note(index + 1, index * 5040, 4000, 60 + (index % 5)),
+  )
+  const sendTo = { portId: cablePortId('Pier'), channel: null }
+  const { project: seated, track } = newTrack(
+    { ...emptyProject('p', 'Piece', 0), nextSerial: 100, tempos: [{ tick: 0, tempoBpm: 120 }] },
+    {
+      name: 'Lute',
+      instrument: { kind: 'program', program: 24 },
+      sendTo,
+      effects,
+      clips: [newClip('c', 'Played', played)],
+    },
+  )
+  const generator = lanes(9, 'Pier')
+  const project = { ...seated, generators: [generator] }
+  const endTicks = 20 * 10_080
+  const printed = printCable(project, 'Pier', { startTicks: 0, endTicks })
+  const wanted = printed.printedTrackIds.flatMap((id) =>
+    soundingNotes(printed.project.tracks.find((each) => each.id === id)!).map(
+      (each) => [each.onsetTicks * msPerTick, each.channel, each.key, each.velocity] as const,
+    ),
+  )
+  const { engine, ports, content, run, now } = engineWorkshop([
+    { sendTo, slots: effects, channel: track.channel },
+  ])
+  content('t0', played)
+  engine.receive({ type: 'generators', generators: [generator] })
+  const startMs = now() + 120
+  engine.receive({ type: 'play', fromTicks: 0, untilTicks: null, loop: null })
+  run(endTicks * msPerTick + 400)
+  const inOrder = (a: readonly number[], b: readonly number[]) =>
+    a[1]! - b[1]! || a[2]! - b[2]! || a[0]! - b[0]!
+  const sent = ports
+    .filter(({ portId, bytes }) => portId === sendTo.portId && (bytes[0]! & 0xf0) === 0x90)
+    .map(({ timeMs, bytes }) => [timeMs - startMs, (bytes[0]! & 15) + 1, bytes[1]!, bytes[2]!] as const)
+    .filter(([timeMs]) => timeMs < endTicks * msPerTick - 0.01)
+    .sort(inOrder)
+  expect(sent.length).toBeGreaterThan(100)
+  expect(sent.map((each) => each.slice(1))).toEqual(wanted.sort(inOrder).map((each) => each.slice(1)))
+  for (const [index, [timeMs]] of sent.entries()) expect(Math.abs(timeMs - wanted[index]![0])).toBeLessThan(1)
 })

@@ -1,4 +1,4 @@
-import { activeSlots, effectOf } from '@/core/effects/catalogue'
+import { addressesNotes } from '@/core/effects/catalogue'
 import type { EffectEvent } from '@/core/effects/noteEffect'
 import type { ControllerEvent } from '@/core/event/note'
 import { controllerMessage } from '@/core/formats/projectToMidi'
@@ -43,7 +43,7 @@ export class Outlet {
         this.commands.push({ atSeconds, synthChannel: track.synthChannel, status, data1, data2 })
     }
     if (track.sendTo && !this.ringIds.has(track.id)) {
-      const dealt = ownChannel !== undefined && dealsVoices(track) ? ownChannel : track.channel
+      const dealt = ownChannel !== undefined && addressesNotes(track.slots) ? ownChannel : track.channel
       const nibble = (track.sendTo.channel ?? dealt) - 1
       const hasOneByte = status === 0xc0 || status === 0xd0
       const bytes = hasOneByte ? [status | nibble, data1] : [status | nibble, data1, data2]
@@ -97,8 +97,4 @@ export class Outlet {
     if (!this.clock) return null
     return this.clock.contextSeconds + (timeMs - this.clock.epochMs) / 1000
   }
-}
-
-function dealsVoices(track: EngineTrack): boolean {
-  return activeSlots(track.slots).some((slot) => effectOf(slot.kind).group === 'address')
 }

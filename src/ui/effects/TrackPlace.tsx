@@ -1,5 +1,5 @@
 import { useMemo, useState } from 'react'
-import { type EffectSlot, effectOf } from '@/core/effects/catalogue'
+import { addressesNotes, type EffectSlot } from '@/core/effects/catalogue'
 import { printChain } from '@/core/effects/print'
 import { changeTrack } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
@@ -167,7 +167,7 @@ function PrintBar({
   const [isOnlyStretch, setOnlyStretch] = useState(false)
   const { stretch } = project.recording
   const others = project.tracks.filter((each) => each.id !== track.id && hasEffects(each))
-  const deals = track.effects.some((slot) => slot.isOn && effectOf(slot.kind).group === 'address')
+  const deals = addressesNotes(track.effects)
   const print = (trackIds: readonly string[], words: string) => {
     let printed: readonly string[] = []
     session.store.getState().apply(words, (before) => {

@@ -1,10 +1,12 @@
 import { useState } from 'react'
 import { useStore } from 'zustand'
+import { printCable, sendersTo } from '@/core/project/printCable'
 import { cablePortId } from '@/core/routing/ports'
 import { Button } from '../controls/Button'
 import { Section } from '../controls/Section'
 import { Tick } from '../controls/Tick'
 import { useLive, useProject, useSession } from '../workspace/sessionContext'
+import { goTo, selectTrack } from '../workspace/viewStore'
 
 /** The virtual cables to other programs: which are read, who reads what is written to them. */
 export function CablesSection() {
@@ -20,6 +22,26 @@ export function CablesSection() {
     project.cables.includes(name) ||
     project.sources.some((source) => source.address.portId === cablePortId(name)) ||
     project.tracks.some((track) => track.sendTo?.portId === cablePortId(name))
+  const sends = (name: string) => {
+    const { tracks, generators } = sendersTo(project, name)
+    return tracks.length + generators.length > 0
+  }
+  const print = (name: string) => {
+    let printed: readonly string[] = []
+    apply(`print the cable ${name}`, (before) => {
+      const result = printCable(before, name, before.recording.stretch)
+      printed = result.printedTrackIds
+      return result.project
+    })
+    if (!printed[0]) {
+      session.notify(
+        `Nothing goes out over ${name}${project.recording.stretch ? ' in the marked stretch' : ''}.`,
+      )
+      return
+    }
+    selectTrack(printed[0])
+    goTo('tracks')
+  }
   const add = async () => {
     if (draft.trim() === '') return
     const name = await session.cables.add(draft)
@@ -84,6 +106,20 @@ export function CablesSection() {
                 >
                   open a receiver
                 </a>
+                {sends(name) && (
+                  <>
+                    {' '}
+                    ·{' '}
+                    <button
+                      type="button"
+                      className="underline underline-offset-2"
+                      title="What this piece sends over the cable becomes ordinary notes, a track for each channel"
+                      onClick={() => print(name)}
+                    >
+                      print what goes out
+                    </button>
+                  </>
+                )}
                 {!isInUse(name) && names.indexOf(name) > 0 && (
                   <>
                     {' '}

@@ -1,0 +1,174 @@
+import { addressesNotes } from '../effects/catalogue'
+import type { MusicalContext } from '../effects/noteEffect'
+import { printChain } from '../effects/print'
+import { byOnset, type ControllerEvent, type Note, noteEndTicks } from '../event/note'
+import { type Generator, notesBetween, streamsOf } from '../generators/generator'
+import { feedbackRing } from '../routing/feedback'
+import { cablePortId } from '../routing/ports'
+import type { Ticks } from '../time/units'
+import { contextOf } from './context'
+import { instrumentOf, newClip, newTrack, soundingControllers, soundingNotes } from './create'
+import { chainOf, notesOfGenerated, type PrintResult, playingEndTicks } from './printing'
+import type { Instrument, Project, Stretch, Track } from './schema'
+import { isWithin } from './stretch'
+
+/** What goes on for ever is printed for so many bars where no stretch says how many. */
+const barsOfEndless = 16
+
+/** What one sender puts on a channel of a cable. */
+interface Sent {
+  readonly from: Track | Generator
+  readonly channel: number
+  readonly instrument: Instrument
+  readonly notes: readonly Note[]
+  readonly controllers: readonly ControllerEvent[]
+}
+
+/** Tracks and generators of this piece that send to a cable when it plays. */
+export function sendersTo(
+  project: Project,
+  cable: string,
+): { readonly tracks: readonly Track[]; readonly generators: readonly Generator[] } {
+  const portId = cablePortId(cable)
+  const ring = feedbackRing(project.tracks)
+  const hasSolo = project.tracks.some((track) => track.isSolo)
+  return {
+    tracks: project.tracks.filter(
+      (track) =>
+        track.sendTo?.portId === portId &&
+        !track.isMuted &&
+        (!hasSolo || track.isSolo) &&
+        !ring.includes(track),
+    ),
+    generators: project.generators.filter(
+      ({ isPlaying, work }) =>
+        isPlaying && work.kind === 'lanes' && work.lanes.some((lane) => lane.isOn && lane.cable === cable),
+    ),
+  }
+}
+
+/**
+ * Prints what this piece sends over a cable: the notes that would arrive at its other end become ordinary notes, a track for
+ * each channel. Whoever sent them rests. What other programs send is not known here: it can only be recorded.
+ *
+ * @param stretch only what begins in here; null: the whole piece
+ */
+export function printCable(project: Project, cable: string, stretch: Stretch | null): PrintResult {
+  const context = contextOf(project)
+  const { tracks, generators } = sendersTo(project, cable)
+  // Lanes go on for ever: as long as the tracks do, or so many bars.
+  const lanesRange = stretch ?? {
+    startTicks: 0,
+    endTicks: Math.max(
+      context.meterMap.measure(barsOfEndless).startTicks,
+      playingEndTicks({ ...project, generators: [] }) ?? 0,
+    ),
+  }
+  let leftOut = 0
+  const sent: Sent[] = []
+  for (const track of tracks) {
+    const result = sentByTrack(track, context, stretch)
+    leftOut += result.leftOut
+    sent.push(...result.sent)
+  }
+  for (const generator of generators) sent.push(...sentByGenerator(generator, cable, context, lanesRange))
+  const channels = [...new Set(sent.map((each) => each.channel))].sort((a, b) => a - b)
+  const printedTrackIds: string[] = []
+  let next = project
+  for (const channel of channels) {
+    const parts = sent.filter((each) => each.channel === channel)
+    const notes = parts.flatMap((part) => part.notes).sort(byOnset)
+    const sources = new Set(parts.map((part) => part.from))
+    const [only] = sources
+    let serial = next.nextSerial
+    const clip = newClip(
+      `clip-print-${serial++}`,
+      'Printed',
+      notes.map((note) => ({ ...note, id: serial++, channel })),
+      { controllers: parts.flatMap((part) => part.controllers).sort((a, b) => a.tick - b.tick) },
+    )
+    const created = newTrack(
+      { ...next, nextSerial: serial },
+      {
+        name: channels.length > 1 ? `${cable}, channel ${channel}` : `${cable}, printed`,
+        instrument: parts[0]!.instrument,
+        isArmed: false,
+        channel,
+        printedFromTrackId:
+          sources.size === 1 && only && tracks.some((track) => track === only) ? only.id : null,
+        clips: [clip],
+      },
+    )
+    printedTrackIds.push(created.track.id)
+    next = created.project
+  }
+  if (printedTrackIds.length === 0) return { project, printedTrackIds, leftOut }
+  return {
+    project: {
+      ...next,
+      tracks: next.tracks.map((track) =>
+        tracks.includes(track) ? { ...track, isMuted: true, doEffectsRest: true } : track,
+      ),
+      generators: next.generators.map((generator) =>
+        generators.includes(generator) ? { ...generator, isPlaying: false } : generator,
+      ),
+    },
+    printedTrackIds,
+    leftOut,
+  }
+}
+
+/** What comes out of a track on its way to the cable: through its effects, its offset, on its channel or those it deals to. */
+function sentByTrack(
+  track: Track,
+  context: MusicalContext,
+  stretch: Stretch | null,
+): { sent: Sent[]; leftOut: number } {
+  const plan = chainOf(track)
+  const printed = printChain(soundingNotes(track), plan, context, 0)
+  const own = track.sendTo!.channel ?? track.channel
+  const areDealt = track.sendTo!.channel === null && addressesNotes(plan.slots)
+  const later = (tick: Ticks) => context.tempoMap.shifted(tick, track.offsetMs)
+  const byChannel = new Map<number, Note[]>()
+  for (const note of printed.notes) {
+    const onsetTicks = later(note.onsetTicks)
+    if (!isWithin(stretch, onsetTicks)) continue
+    const channel = areDealt ? note.channel : own
+    const durationTicks = Math.max(1, later(noteEndTicks(note)) - onsetTicks)
+    byChannel.set(channel, [...(byChannel.get(channel) ?? []), { ...note, onsetTicks, durationTicks }])
+  }
+  const controllers = [...soundingControllers(track), ...printed.controllers]
+    .filter((event) => event.kind !== 'program')
+    .map((event) => ({ ...event, tick: later(event.tick), channel: own }))
+    .filter((event) => isWithin(stretch, event.tick))
+  const sent = [...byChannel].map(([channel, notes]) => ({
+    from: track,
+    channel,
+    instrument: track.instrument,
+    notes,
+    controllers: channel === own ? controllers : [],
+  }))
+  return { sent, leftOut: printed.leftOut }
+}
+
+function sentByGenerator(
+  generator: Generator,
+  cable: string,
+  context: MusicalContext,
+  { startTicks, endTicks }: Stretch,
+): Sent[] {
+  const made = notesBetween(generator, context, startTicks, endTicks).filter((note) => note.cable === cable)
+  return streamsOf(generator).flatMap((stream): Sent[] => {
+    const part = made.filter((note) => note.channel === stream.channel)
+    if (part.length === 0) return []
+    return [
+      {
+        from: generator,
+        channel: stream.channel,
+        instrument: instrumentOf(stream),
+        notes: notesOfGenerated(part, 0),
+        controllers: [],
+      },
+    ]
+  })
+}
