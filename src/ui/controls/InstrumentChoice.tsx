@@ -1,5 +1,6 @@
 import { ChevronDown } from 'lucide-react'
 import { Select } from 'radix-ui'
+import { useState } from 'react'
 import { programNames } from '@/core/midi/generalMidi'
 import type { Instrument } from '@/core/project/schema'
 
@@ -42,8 +43,14 @@ export function InstrumentChoice({
   instrument: Instrument
   onChange: (instrument: Instrument) => void
 }) {
+  const [isOpen, setOpen] = useState(false)
   return (
-    <Select.Root value={choiceOf(instrument)} onValueChange={(value) => onChange(instrumentOf(value))}>
+    <Select.Root
+      value={choiceOf(instrument)}
+      onValueChange={(value) => onChange(instrumentOf(value))}
+      open={isOpen}
+      onOpenChange={setOpen}
+    >
       <Select.Trigger
         aria-label={label}
         className="flex min-w-0 flex-1 items-center justify-between gap-1 rounded border border-transparent px-1 text-[12px] text-soft hover:border-rule"
@@ -51,25 +58,27 @@ export function InstrumentChoice({
         <span className="truncate">{instrumentName(instrument)}</span>
         <ChevronDown size={12} className="shrink-0" aria-hidden />
       </Select.Trigger>
-      <Select.Portal>
-        <Select.Content
-          position="popper"
-          sideOffset={3}
-          className="z-50 max-h-[60vh] overflow-y-auto rounded-md border border-[#b9ad93] bg-sheet py-1 text-[13px] shadow-lg"
-        >
-          <Select.Viewport>
-            {choices.map((choice) => (
-              <Select.Item
-                key={choiceOf(choice)}
-                value={choiceOf(choice)}
-                className="px-3 py-0.5 outline-none data-[highlighted]:bg-desk data-[state=checked]:font-bold"
-              >
-                <Select.ItemText>{instrumentName(choice)}</Select.ItemText>
-              </Select.Item>
-            ))}
-          </Select.Viewport>
-        </Select.Content>
-      </Select.Portal>
+      {isOpen && (
+        <Select.Portal>
+          <Select.Content
+            position="popper"
+            sideOffset={3}
+            className="z-50 max-h-[60vh] overflow-y-auto rounded-md border border-[#b9ad93] bg-sheet py-1 text-[13px] shadow-lg"
+          >
+            <Select.Viewport>
+              {choices.map((choice) => (
+                <Select.Item
+                  key={choiceOf(choice)}
+                  value={choiceOf(choice)}
+                  className="px-3 py-0.5 outline-none data-[highlighted]:bg-desk data-[state=checked]:font-bold"
+                >
+                  <Select.ItemText>{instrumentName(choice)}</Select.ItemText>
+                </Select.Item>
+              ))}
+            </Select.Viewport>
+          </Select.Content>
+        </Select.Portal>
+      )}
     </Select.Root>
   )
 }

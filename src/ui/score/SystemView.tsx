@@ -3,6 +3,7 @@ import { noteIdOfElement } from '@/core/formats/musicXml'
 import type { EngravedLine, ScoreOutline } from '@/engine/engraver/engraver'
 import type { Session } from '@/state/session'
 import { threadOf } from '../theme/threads'
+import { turnToShow } from './turnToShow'
 
 type System = ScoreOutline['systems'][number]
 
@@ -36,6 +37,7 @@ export const SystemView = memo(function SystemView({
   const page = useRef<HTMLDivElement>(null)
   const [isNear, setIsNear] = useState(false)
   const [line, setLine] = useState<EngravedLine | null>(null)
+  const shownSvg = useRef('')
 
   useEffect(() => {
     const element = host.current
@@ -56,10 +58,13 @@ export const SystemView = memo(function SystemView({
     let isGone = false
     session.engraver.engrave(index).then(
       (result) => {
-        if (!isGone) {
+        if (isGone || shownSvg.current === result.svg) return
+        void turnToShow().then(() => {
+          if (isGone) return
+          shownSvg.current = result.svg
           setLine(result)
           onEngraved(index, result)
-        }
+        })
       },
       (error) =>
         session.notify(
@@ -115,6 +120,8 @@ export const SystemView = memo(function SystemView({
       <div
         ref={page}
         className="engraved"
+        // Thousands of shapes that are out of sight are not laid out.
+        style={{ contentVisibility: 'auto', containIntrinsicHeight: line?.heightPx ?? estimatedHeight }}
         onClick={(event) => {
           const noteId = noteNear(event.clientX, event.clientY)
           if (noteId !== undefined) onPick(noteId)
