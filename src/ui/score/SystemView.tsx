@@ -121,7 +121,12 @@ export const SystemView = memo(function SystemView({
         ref={page}
         className="engraved"
         // Thousands of shapes that are out of sight are not laid out.
-        style={{ contentVisibility: 'auto', containIntrinsicHeight: line?.heightPx ?? estimatedHeight }}
+        style={{
+          contentVisibility: 'auto',
+          containIntrinsicHeight: line?.heightPx ?? estimatedHeight,
+          // Words and slurs may reach beyond the line.
+          overflowClipMargin: 80,
+        }}
         onClick={(event) => {
           const noteId = noteNear(event.clientX, event.clientY)
           if (noteId !== undefined) onPick(noteId)
