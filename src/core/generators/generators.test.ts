@@ -111,6 +111,26 @@ describe('lanes', () => {
       swing: fc.integer({ min: 50, max: 75 }),
       gate: fc.integer({ min: 5, max: 100 }),
       chance: fc.integer({ min: 0, max: 100 }),
+      movements: fc.uniqueArray(
+        fc.record({
+          setting: fc.constantFrom(
+            'transpose',
+            'gate',
+            'force',
+            'chance',
+            'swing',
+            'pulses',
+            'steps',
+            'rotation',
+          ),
+          shape: fc.constantFrom('sine', 'steps', 'random and hold', 'falling'),
+          periodQuarters: fc.constantFrom(1, 3, 8),
+          from: fc.integer({ min: -100, max: 300 }),
+          to: fc.integer({ min: -100, max: 300 }),
+          points: fc.constant<number[]>([0, 100, 40]),
+        }),
+        { maxLength: 3, selector: ({ setting }) => setting },
+      ),
       pattern: fc.oneof(
         fc.record({
           kind: fc.constant('steps' as const),
@@ -190,6 +210,29 @@ describe('lanes', () => {
         (note) => note.key,
       ),
     ).toEqual([60, 60, 72, 72])
+  })
+
+  test('pulses, their turn and the swing move with the bars as well', () => {
+    const onsetsOf = (fields: Partial<Lane>) =>
+      notesBetween(generatorOf({ kind: 'lanes', lanes: [lane(fields)] }), context, 0, 40_320).map((note) =>
+        Math.round(note.onsetTicks / 2520),
+      )
+    const bySteps = { shape: 'steps' as const, periodQuarters: 4, points: [0, 100] }
+    // Three pulses in eight in the first half of the bar, four in the second.
+    expect(onsetsOf({ movements: [{ setting: 'pulses', ...bySteps, from: 3, to: 4 }] })).toEqual([
+      0, 3, 6, 8, 10, 12, 14,
+    ])
+    expect(onsetsOf({ movements: [{ setting: 'rotation', ...bySteps, from: 0, to: 3 }] })).toEqual([
+      0, 3, 6, 8, 11, 13,
+    ])
+    const swung = lane({
+      pattern: { kind: 'euclid', pulses: 8, steps: 8, rotation: 0, key: 60, velocity: 90, accent: 0 },
+      movements: [{ setting: 'swing', ...bySteps, from: 50, to: 75 }],
+    })
+    const notes = notesBetween(generatorOf({ kind: 'lanes', lanes: [swung] }), context, 0, 40_320)
+    expect(notes.map((note) => note.onsetTicks).slice(6, 12)).toEqual([
+      15_120, 17_640, 20_160, 23_940, 25_200, 28_980,
+    ])
   })
 })
 

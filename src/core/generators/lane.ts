@@ -20,10 +20,13 @@ const stepSchema = z.object({
   chance: percent,
 })
 
-/** Settings of a lane that can move with the bars. */
-export const movableSettings = ['transpose', 'gate', 'force', 'chance'] as const
+const ownSettings = ['transpose', 'gate', 'force', 'chance', 'swing'] as const
+const pulseSettings = ['pulses', 'steps', 'rotation', 'accent'] as const
 
-const movementSchema = z.object({ setting: z.enum(movableSettings), ...movementFields })
+type OwnSetting = (typeof ownSettings)[number]
+type PulseSetting = (typeof pulseSettings)[number]
+
+const movementSchema = z.object({ setting: z.enum([...ownSettings, ...pulseSettings]), ...movementFields })
 
 export const laneSchema = z.object({
   id: z.string().min(1).max(100),
@@ -60,6 +63,26 @@ export type Lane = Readonly<z.infer<typeof laneSchema>>
 export type LaneStep = Readonly<z.infer<typeof stepSchema>>
 export type LaneMovement = Readonly<z.infer<typeof movementSchema>>
 
+export type MovableSetting = LaneMovement['setting']
+
+/** Settings of a lane that can move with the bars: its numbers, and those of its pulses where it has any. */
+export function movableSettings(lane: Lane): readonly MovableSetting[] {
+  return lane.pattern.kind === 'euclid' ? [...ownSettings, ...pulseSettings] : ownSettings
+}
+
+/** Least and greatest value of what can move. */
+export const movableRanges: Readonly<Record<MovableSetting, readonly [number, number]>> = {
+  transpose: [-48, 48],
+  gate: [5, 100],
+  force: [10, 200],
+  chance: [0, 100],
+  swing: [50, 75],
+  pulses: [0, 64],
+  steps: [1, 64],
+  rotation: [-64, 64],
+  accent: [0, 60],
+}
+
 /** Steps as they are played: a Euclidean rhythm is steps too. */
 export function stepsOf(pattern: Lane['pattern']): readonly LaneStep[] {
   if (pattern.kind === 'steps') return pattern.steps
@@ -77,22 +100,30 @@ export function stepsOf(pattern: Lane['pattern']): readonly LaneStep[] {
  */
 export function laneNotes(lane: Lane, seed: number, fromTicks: Ticks, toTicks: Ticks): GeneratedNote[] {
   if (!lane.isOn) return []
-  const steps = stepsOf(lane.pattern)
   const stepTicks = noteValues[lane.rate]
-  const late = Math.round((lane.swing / 50 - 1) * stepTicks)
-  const onsetOf = (index: number) => index * stepTicks + (Math.abs(index % 2) === 1 ? late : 0)
-  const stepAt = (index: number) => steps[stepNumber(index, steps.length, lane.direction, seed)]!
+  const lateOf = (index: number) =>
+    index % 2 === 1
+      ? Math.round((settingAt(lane, 'swing', lane.swing, index * stepTicks, seed) / 50 - 1) * stepTicks)
+      : 0
+  const onsetOf = (index: number) => index * stepTicks + lateOf(index)
+  const stepsAt = patternAlong(lane, seed)
+  const stepAt = (index: number) => {
+    const steps = stepsAt(index * stepTicks)
+    return steps[stepNumber(index, steps.length, lane.direction, seed)]!
+  }
+  const longestTie = lane.pattern.kind === 'steps' ? lane.pattern.steps.length : 0
   const notes: GeneratedNote[] = []
-  const first = Math.max(0, Math.floor((fromTicks - late) / stepTicks))
+  // Swing puts a step off by half of it at the most.
+  const first = Math.max(0, Math.floor((fromTicks - stepTicks / 2) / stepTicks))
   for (let index = first; onsetOf(index) < toTicks; index++) {
     const onsetTicks = onsetOf(index)
     if (onsetTicks < fromTicks) continue
     const step = stepAt(index)
     if (step.key === null || step.isTied) continue
-    const at = (setting: LaneMovement['setting']) => settingAt(lane, setting, onsetTicks, seed)
+    const at = (setting: OwnSetting) => settingAt(lane, setting, lane[setting], onsetTicks, seed)
     if (chance(seed, index, 1) * 100 >= step.chance || chance(seed, index, 2) * 100 >= at('chance')) continue
     let last = index
-    while (last - index < steps.length && stepAt(last + 1).isTied) last++
+    while (last - index < longestTie && stepAt(last + 1).isTied) last++
     const key = step.key + Math.round(at('transpose'))
     if (key < 0 || key > 127) continue
     const untilTicks =
@@ -109,11 +140,42 @@ export function laneNotes(lane: Lane, seed: number, fromTicks: Ticks, toTicks: T
   return notes
 }
 
-function settingAt(lane: Lane, setting: LaneMovement['setting'], tick: Ticks, seed: number): number {
+/** The pattern at any place: pulses that move are spread anew for each step. */
+function patternAlong(lane: Lane, seed: number): (tick: Ticks) => readonly LaneStep[] {
+  const { pattern } = lane
+  const isStill = !lane.movements.some(({ setting }) => pulseSettings.includes(setting as PulseSetting))
+  if (pattern.kind === 'steps' || isStill) {
+    const steps = stepsOf(pattern)
+    return () => steps
+  }
+  const known = new Map<string, readonly LaneStep[]>()
+  return (tick) => {
+    const at = (setting: PulseSetting) => Math.round(settingAt(lane, setting, pattern[setting], tick, seed))
+    const steps = Math.max(1, at('steps'))
+    const moved = {
+      ...pattern,
+      steps,
+      pulses: Math.min(at('pulses'), steps),
+      rotation: at('rotation'),
+      accent: at('accent'),
+    }
+    const address = `${moved.pulses} ${moved.steps} ${moved.rotation} ${moved.accent}`
+    let result = known.get(address)
+    if (!result) {
+      result = stepsOf(moved)
+      known.set(address, result)
+    }
+    return result
+  }
+}
+
+/** A setting at a position, within its range; `still` where it does not move. */
+function settingAt(lane: Lane, setting: MovableSetting, still: number, tick: Ticks, seed: number): number {
   const index = lane.movements.findIndex((movement) => movement.setting === setting)
   const movement = lane.movements[index]
-  if (!movement) return lane[setting]
-  return movedTo(movement, tick, seed + index)
+  if (!movement) return still
+  const [low, high] = movableRanges[setting]
+  return Math.max(low, Math.min(high, movedTo(movement, tick, seed + index)))
 }
 
 function stepNumber(index: number, count: number, direction: Lane['direction'], seed: number): number {

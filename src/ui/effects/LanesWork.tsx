@@ -4,7 +4,14 @@ import { useStore } from 'zustand'
 import { type NoteValue, noteValueNames } from '@/core/effects/settings'
 import { keyName } from '@/core/event/note'
 import type { GeneratorWork } from '@/core/generators/generator'
-import { directions, type Lane, type LaneStep, movableSettings, stepsOf } from '@/core/generators/lane'
+import {
+  directions,
+  type Lane,
+  type LaneStep,
+  movableRanges,
+  movableSettings,
+  stepsOf,
+} from '@/core/generators/lane'
 import { stepLane } from '@/core/project/generatorCommands'
 import { Button } from '../controls/Button'
 import { Choice } from '../controls/Choice'
@@ -14,13 +21,6 @@ import { useSession } from '../workspace/sessionContext'
 import { MovementRow } from './Movements'
 
 type LanesWorkOf = Extract<GeneratorWork, { kind: 'lanes' }>
-
-const movableRanges: Readonly<Record<(typeof movableSettings)[number], readonly [number, number]>> = {
-  transpose: [-24, 24],
-  gate: [5, 100],
-  force: [10, 200],
-  chance: [0, 100],
-}
 
 const laneAddress: readonly NumberSetting<'channel'>[] = [
   { name: 'channel', label: 'channel', min: 1, max: 16, className: 'w-10' },
@@ -129,7 +129,7 @@ function LaneCard({ lane, onChange, onRemove }: { lane: Lane; onChange: SetLane;
     onChange({ ...lane, ...fields }, `${label} of ${lane.name}`, group && `${lane.id} ${group}`)
   const setNumber = (name: keyof Lane, value: number, { label }: { label: string }) =>
     set(label, { [name]: value })
-  const still = movableSettings.filter(
+  const still = movableSettings(lane).filter(
     (setting) => !lane.movements.some((movement) => movement.setting === setting),
   )
   return (
