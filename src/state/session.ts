@@ -2,7 +2,7 @@ import { type Remote, releaseProxy, wrap } from 'comlink'
 import { changeTrack } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
 import type { InputAddress, Project, Track } from '@/core/project/schema'
-import { feedbackRing, ringInWords } from '@/core/routing/feedback'
+import { feedbackIn, ringInWords } from '@/core/routing/feedback'
 import { plainRoute } from '@/core/routing/route'
 import type { RecentActivity } from '@/core/routing/wiring'
 import type { Milliseconds, Ticks } from '@/core/time/units'
@@ -300,8 +300,8 @@ export async function openSession(initial: Project, isStored: boolean) {
   function setSend(trackId: string, sendTo: InputAddress | null): void {
     const { project } = store.getState()
     const tried = changeTrack(project, trackId, (track) => ({ ...track, sendTo }))
-    const ring = feedbackRing(tried.tracks)
-    if (ring.length > 0 && feedbackRing(project.tracks).length === 0) {
+    const ring = feedbackIn(tried)
+    if (ring.length > 0 && feedbackIn(project).length === 0) {
       notify(
         `That would feed back: ${ringInWords(ring)}. Each sends what the next one hears, so notes would multiply. Nothing was changed.`,
         true,

@@ -123,11 +123,6 @@ export function newSlot<Kind extends EffectKind>(
   }
 }
 
-/** Whether notes leave a chain on channels of their own. */
-export function addressesNotes(slots: readonly EffectSlot[]): boolean {
-  return activeSlots(slots).some((slot) => effectOf(slot.kind).group === 'address')
-}
-
 /** Whether an effect plays by chance, as it is set: another throw makes another result. */
 export function isByChance(slot: EffectSlot): boolean {
   const { fields, usesChance } = effectOf(slot.kind)

@@ -1,9 +1,9 @@
-import { addressesNotes } from '../effects/catalogue'
+import { addressedChannels } from '../effects/address/channels'
 import type { MusicalContext } from '../effects/noteEffect'
 import { printChain } from '../effects/print'
 import { byOnset, type ControllerEvent, type Note, noteEndTicks } from '../event/note'
 import { type Generator, notesBetween, streamsOf } from '../generators/generator'
-import { feedbackRing } from '../routing/feedback'
+import { feedbackIn } from '../routing/feedback'
 import { cablePortId } from '../routing/ports'
 import type { Ticks } from '../time/units'
 import { contextOf } from './context'
@@ -30,7 +30,7 @@ export function sendersTo(
   cable: string,
 ): { readonly tracks: readonly Track[]; readonly generators: readonly Generator[] } {
   const portId = cablePortId(cable)
-  const ring = feedbackRing(project.tracks)
+  const ring = feedbackIn(project)
   const hasSolo = project.tracks.some((track) => track.isSolo)
   return {
     tracks: project.tracks.filter(
@@ -127,7 +127,7 @@ function sentByTrack(
   const plan = chainOf(track)
   const printed = printChain(soundingNotes(track), plan, context, 0)
   const own = track.sendTo!.channel ?? track.channel
-  const areDealt = track.sendTo!.channel === null && addressesNotes(plan.slots)
+  const areDealt = track.sendTo!.channel === null && addressedChannels(plan.slots) !== null
   const later = (tick: Ticks) => context.tempoMap.shifted(tick, track.offsetMs)
   const byChannel = new Map<number, Note[]>()
   for (const note of printed.notes) {

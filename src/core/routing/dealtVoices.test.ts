@@ -2,7 +2,7 @@ import { newSlot } from '../effects/catalogue'
 import { addSource, changeTrack } from '../project/commands'
 import { emptyProject } from '../project/create'
 import type { Project } from '../project/schema'
-import { dealtChannels, lostVoices, seatVoices, voicesWithoutTrack } from './dealtVoices'
+import { lostVoices, seatVoices, voicesWithoutTrack } from './dealtVoices'
 import { plainRoute } from './route'
 import { checkWiring } from './wiring'
 
@@ -26,14 +26,6 @@ function player(effects = [deal(4)]): Project {
   )
 }
 const sourceOf = (project: Project) => project.sources[0]!
-
-test('the channels are those of the last effect that deals and is at work', () => {
-  expect(dealtChannels([])).toEqual([])
-  expect(dealtChannels([deal(3, 5)])).toEqual([5, 6, 7])
-  expect(dealtChannels([deal(3, 15)])).toEqual([15, 16])
-  expect(dealtChannels([deal(3), { ...deal(4, 9), id: 'e' }])).toEqual([9, 10, 11, 12])
-  expect(dealtChannels([deal(3), { ...deal(4, 9), id: 'e', isOn: false }])).toEqual([1, 2, 3])
-})
 
 test('voices that reach no track are told by the wiring check, and its remedy seats them', () => {
   const project = player()

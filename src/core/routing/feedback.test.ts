@@ -1,4 +1,5 @@
 import fc from 'fast-check'
+import { newSlot } from '../effects/catalogue'
 import { feedbackRing, mostEventsPerSecond, RateGuard, ringInWords, type SendingTrack } from './feedback'
 import { cablePortId } from './ports'
 import { plainRoute } from './route'
@@ -12,6 +13,7 @@ const track = (
   id,
   name: id,
   channel: 1,
+  slots: [],
   routes: hears ? [plainRoute({ portId: cablePortId(hears), channel: null })] : [],
   sendTo: sends ? { portId: cablePortId(sends), channel: null } : null,
   ...fields,
@@ -50,6 +52,21 @@ describe('feedback', () => {
     expect(
       feedbackRing([{ ...apart, channel: 2, sendTo: { portId: cablePortId('Pier'), channel: null } }]),
     ).toHaveLength(1)
+  })
+
+  test('voices that effects deal to channels of their own come back on those', () => {
+    const slots = [newSlot('dealVoices', 'd', { voices: 3, first: 4 })]
+    const hearing = (channel: number, more: Partial<SendingTrack> = {}) =>
+      track('Lute', null, 'Pier', {
+        routes: [plainRoute({ portId: cablePortId('Pier'), channel })],
+        slots,
+        ...more,
+      })
+    expect(feedbackRing([hearing(6)])).toHaveLength(1)
+    expect(feedbackRing([hearing(7)])).toEqual([])
+    // Its own channel carries nothing any more, and a send with a channel carries everything.
+    expect(feedbackRing([hearing(1)])).toEqual([])
+    expect(feedbackRing([hearing(6, { sendTo: { portId: cablePortId('Pier'), channel: 9 } })])).toEqual([])
   })
 
   test('for any wiring, a ring is found exactly when notes would come back', () => {

@@ -1,4 +1,7 @@
-import type { InputAddress, Route } from '../project/schema'
+import { addressedChannels } from '../effects/address/channels'
+import type { EffectSlot } from '../effects/catalogue'
+import { chainOf } from '../project/printing'
+import type { InputAddress, Project, Route, Track } from '../project/schema'
 
 /** What the search for feedback needs to know of a track. */
 export interface SendingTrack {
@@ -6,15 +9,18 @@ export interface SendingTrack {
   readonly channel: number
   readonly routes: readonly Route[]
   readonly sendTo: InputAddress | null
+  /** Its effects, which may send notes to channels of their own. */
+  readonly slots: readonly EffectSlot[]
 }
 
 /** Whether what the first track sends is heard by the second. */
 function feeds(from: SendingTrack, to: SendingTrack): boolean {
   const { sendTo } = from
   if (!sendTo) return false
-  const channel = sendTo.channel ?? from.channel
+  const channels =
+    sendTo.channel !== null ? [sendTo.channel] : (addressedChannels(from.slots) ?? [from.channel])
   return to.routes.some(
-    (route) => route.portId === sendTo.portId && (route.channel === null || route.channel === channel),
+    (route) => route.portId === sendTo.portId && (route.channel === null || channels.includes(route.channel)),
   )
 }
 
@@ -47,6 +53,12 @@ export function feedbackRing<T extends SendingTrack>(tracks: readonly T[]): T[] 
     if (ring.length > 0) return ring
   }
   return []
+}
+
+/** The same of a piece. */
+export function feedbackIn({ tracks }: Pick<Project, 'tracks'>): Track[] {
+  const sending = tracks.map((track) => ({ ...track, ...chainOf(track), track }))
+  return feedbackRing(sending).map(({ track }) => track)
 }
 
 /** Names of a ring as a sentence: "Bells → Echo → Bells". */

@@ -2,7 +2,7 @@ import { changeTrack } from '../project/commands'
 import { newTrack } from '../project/create'
 import type { Project, Route, Source, Track } from '../project/schema'
 import { lostVoices, seatVoices } from './dealtVoices'
-import { feedbackRing, ringInWords } from './feedback'
+import { feedbackIn, ringInWords } from './feedback'
 import { cableName, type KnownPort, missingPorts, movePort } from './ports'
 import { keysThatDiffer, listenersOf, plainRoute, reachOf } from './route'
 
@@ -79,7 +79,7 @@ function changeRoutes(trackId: string, change: (routes: readonly Route[]) => Rou
 }
 
 function feedback(project: Project): WiringRemark[] {
-  const ring = feedbackRing(project.tracks)
+  const ring = feedbackIn(project)
   const last = ring.at(-1)
   if (!last) return []
   return [
@@ -185,8 +185,8 @@ function voicesLost(project: Project, source: Source): WiringRemark[] {
   return [
     {
       id: `voices lost ${source.id}`,
-      head: `Voices of ${source.name} reach no track.`,
-      text: `Its effects deal voices to ${listed}, and no track listens there.`,
+      head: `Notes of ${source.name} reach no track.`,
+      text: `Its effects send to ${listed}, and no track listens there.`,
       sourceIds: [source.id],
       trackIds: [],
       fixes: [{ label: 'A track for each voice', change: (before) => seatVoices(before, source) }],

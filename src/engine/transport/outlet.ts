@@ -1,4 +1,4 @@
-import { addressesNotes } from '@/core/effects/catalogue'
+import { addressedChannels } from '@/core/effects/address/channels'
 import type { EffectEvent } from '@/core/effects/noteEffect'
 import type { ControllerEvent } from '@/core/event/note'
 import { controllerMessage } from '@/core/formats/projectToMidi'
@@ -43,7 +43,8 @@ export class Outlet {
         this.commands.push({ atSeconds, synthChannel: track.synthChannel, status, data1, data2 })
     }
     if (track.sendTo && !this.ringIds.has(track.id)) {
-      const dealt = ownChannel !== undefined && addressesNotes(track.slots) ? ownChannel : track.channel
+      const dealt =
+        ownChannel !== undefined && addressedChannels(track.slots) !== null ? ownChannel : track.channel
       const nibble = (track.sendTo.channel ?? dealt) - 1
       const hasOneByte = status === 0xc0 || status === 0xd0
       const bytes = hasOneByte ? [status | nibble, data1] : [status | nibble, data1, data2]

@@ -1,5 +1,6 @@
 import { useMemo, useState } from 'react'
-import { addressesNotes, type EffectSlot } from '@/core/effects/catalogue'
+import { addressedChannels } from '@/core/effects/address/channels'
+import type { EffectSlot } from '@/core/effects/catalogue'
 import { printChain } from '@/core/effects/print'
 import { changeTrack } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
@@ -167,7 +168,7 @@ function PrintBar({
   const [isOnlyStretch, setOnlyStretch] = useState(false)
   const { stretch } = project.recording
   const others = project.tracks.filter((each) => each.id !== track.id && hasEffects(each))
-  const deals = addressesNotes(track.effects)
+  const deals = addressedChannels(track.effects) !== null
   const print = (trackIds: readonly string[], words: string) => {
     let printed: readonly string[] = []
     session.store.getState().apply(words, (before) => {
