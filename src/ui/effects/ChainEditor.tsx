@@ -14,7 +14,6 @@ import {
 } from '@dnd-kit/sortable'
 import { Plus } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
-import { useEffect, useState } from 'react'
 import {
   type EffectKind,
   type EffectSlot,
@@ -23,10 +22,11 @@ import {
   effectOf,
   newSlot,
 } from '@/core/effects/catalogue'
-import { type ChainPreset, deleteChainPreset, listChainPresets, saveChainPreset } from '@/state/rig'
+import type { ChainPreset } from '@/state/rig'
 import { newSeed } from '@/state/throws'
 import { Button } from '../controls/Button'
-import { useSession } from '../workspace/sessionContext'
+import { KeepForm } from './KeepForm'
+import { useKeptChains } from './keptChains'
 import { SlotCard } from './SlotCard'
 import type { ChainPlace, SlotFlow } from './slotTypes'
 
@@ -97,7 +97,7 @@ export function ChainEditor({
       </DndContext>
       <div className="mt-2 flex flex-wrap items-center gap-2">
         <EffectMenu onAdd={add} isFirst={slots.length === 0} />
-        <ChainPresets
+        <KeptChains
           slots={slots}
           onTake={(preset) =>
             onChange(`take the chain “${preset.name}”`, () =>
@@ -156,67 +156,39 @@ function EffectMenu({ onAdd, isFirst }: { onAdd: (kind: EffectKind) => void; isF
 }
 
 /** Whole chains kept under a name, for any project. */
-function ChainPresets({
+function KeptChains({
   slots,
   onTake,
 }: {
   slots: readonly EffectSlot[]
   onTake: (preset: ChainPreset) => void
 }) {
-  const session = useSession()
-  const [presets, setPresets] = useState<readonly ChainPreset[]>([])
-  const [name, setName] = useState('')
-  const refresh = () =>
-    listChainPresets().then(setPresets, (error) => session.notify(String(error.message), true))
-  // biome-ignore lint/correctness/useExhaustiveDependencies: once
-  useEffect(() => void refresh(), [])
+  const { chains, keep, forget } = useKeptChains()
   return (
     <>
-      {presets.length > 0 && (
+      {chains.length > 0 && (
         <select
           aria-label="Take a kept chain"
           className="rounded border border-rule bg-sheet px-1.5 py-1 text-[13px] font-semibold"
           value=""
           onChange={(event) => {
-            const preset = presets.find((each) => each.name === event.target.value)
+            const preset = chains.find((each) => each.name === event.target.value)
             if (preset) onTake(preset)
           }}
         >
           <option value="">kept chains…</option>
-          {presets.map((preset) => (
+          {chains.map((preset) => (
             <option key={preset.name}>{preset.name}</option>
           ))}
         </select>
       )}
       {slots.length > 0 && (
-        <form
-          className="flex items-center gap-1.5"
-          onSubmit={(event) => {
-            event.preventDefault()
-            if (!name.trim()) return
-            void saveChainPreset({ name: name.trim(), slots })
-              .then(refresh)
-              .then(() => setName(''))
-              .catch((error) => session.notify(`The chain was not kept: ${error.message}`, true))
-          }}
-        >
-          <input
-            aria-label="Name for this chain"
-            placeholder="name for this chain"
-            className="w-40 rounded border border-rule bg-sheet px-2 py-1 text-[13px]"
-            maxLength={100}
-            value={name}
-            onChange={(event) => setName(event.target.value)}
-          />
-          <Button type="submit" disabled={!name.trim()}>
-            Keep it
-          </Button>
-        </form>
-      )}
-      {presets.some((preset) => preset.name === name.trim()) && (
-        <Button look="quiet" onClick={() => void deleteChainPreset(name.trim()).then(refresh)}>
-          Forget “{name.trim()}”
-        </Button>
+        <KeepForm
+          label="Name for this chain"
+          names={chains.map((chain) => chain.name)}
+          onKeep={(name) => keep({ name, slots })}
+          onForget={(name) => void forget(name)}
+        />
       )}
     </>
   )

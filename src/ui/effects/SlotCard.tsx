@@ -8,6 +8,7 @@ import { Tick } from '../controls/Tick'
 import { FieldControl } from './FieldControl'
 import { Movements } from './Movements'
 import { NowSounding } from './NowSounding'
+import { PresetChoice } from './PresetChoice'
 import type { ChainPlace, ChangeSlot, SlotFlow } from './slotTypes'
 import { ThrowControl } from './ThrowControl'
 
@@ -81,26 +82,7 @@ export function SlotCard({
         </Tick>
         <NowSounding slot={slot} place={place} flow={flow} />
         <span className="ml-auto flex items-center gap-1">
-          {Object.keys(effect.presets).length > 0 && (
-            <select
-              aria-label={`Presets of ${effect.title}`}
-              className="rounded border border-rule bg-sheet px-1.5 py-0.5 text-[13px]"
-              value=""
-              onChange={(event) => {
-                const preset = effect.presets[event.target.value]
-                if (preset)
-                  onChange(`take the preset “${event.target.value}”`, (old) => ({
-                    ...old,
-                    settings: { ...old.settings, ...(preset as EffectSettings) },
-                  }))
-              }}
-            >
-              <option value="">presets…</option>
-              {Object.keys(effect.presets).map((name) => (
-                <option key={name}>{name}</option>
-              ))}
-            </select>
-          )}
+          <PresetChoice slot={slot} onChange={onChange} />
           <Button look="quiet" className="px-1.5" aria-label={`Take out ${effect.title}`} onClick={onRemove}>
             <Trash2 size={14} aria-hidden />
           </Button>
