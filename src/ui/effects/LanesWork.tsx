@@ -8,6 +8,7 @@ import {
   directions,
   type Lane,
   type LaneStep,
+  type MovableSetting,
   movableRanges,
   movableSettings,
   stepsOf,
@@ -186,7 +187,7 @@ function LaneCard({ lane, onChange, onRemove }: { lane: Lane; onChange: SetLane;
             onChange={(event) => {
               const setting = still.find((each) => each === event.target.value)
               if (!setting) return
-              const [from, to] = movableRanges[setting]
+              const [from, to] = rangeToBegin(lane, setting)
               set('movement', {
                 movements: [
                   ...lane.movements,
@@ -228,6 +229,16 @@ function LaneCard({ lane, onChange, onRemove }: { lane: Lane; onChange: SetLane;
       {lane.pattern.kind === 'steps' ? <Steps lane={lane} set={set} /> : <Pulses lane={lane} set={set} />}
     </li>
   )
+}
+
+/** Between which values a movement begins: those that make sense in the pattern there is. */
+function rangeToBegin({ pattern }: Lane, setting: MovableSetting): readonly [number, number] {
+  if (pattern.kind === 'euclid') {
+    if (setting === 'pulses') return [1, pattern.steps]
+    if (setting === 'rotation') return [0, pattern.steps]
+    if (setting === 'steps') return [Math.max(1, pattern.pulses), pattern.steps]
+  }
+  return movableRanges[setting]
 }
 
 type SetFields = (label: string, fields: Partial<Lane>, group?: string) => void

@@ -97,7 +97,7 @@ export function MovementRow<M extends Omit<Movement, 'setting'>>({
   const hasPoints = movement.shape === 'steps' || movement.shape === 'drawn'
   return (
     <span className="flex flex-wrap items-center gap-2 rounded-md bg-desk px-2 py-1 text-[12px]">
-      <strong>{title} moves</strong>
+      <strong>moving {title.toLowerCase()}</strong>
       <Choice
         label="shape"
         isLabelHidden

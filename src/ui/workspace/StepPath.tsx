@@ -39,7 +39,7 @@ export function StepPath() {
     effects:
       generators === 0
         ? count(chains, 'chain', 'chains')
-        : `${chains > 0 ? `${chains} + ` : ''}${count(generators, 'generator', 'generators')}`,
+        : `${chains > 0 ? `${count(chains, 'chain', 'chains')}, ` : ''}${count(generators, 'generator', 'generators')}`,
     tracks: count(project.tracks.length, 'track', 'tracks'),
     score: count(barCount(project), 'bar', 'bars'),
     deliver: project.tracks.length > 0 ? 'files' : 'nothing yet',
@@ -57,7 +57,7 @@ export function StepPath() {
                 aria-current={isCurrent ? 'step' : undefined}
                 title={`${titles[step]} (key ${index + 1})`}
                 onClick={() => goTo(step)}
-                className="group flex w-[104px] flex-col items-center rounded-md"
+                className="group flex w-[126px] flex-col items-center rounded-md"
               >
                 <span
                   className={`h-[14px] w-[14px] rounded-full border-2 ${isCurrent ? 'border-ink bg-ink' : 'border-[#b9ad93] bg-paper group-hover:bg-rule'}`}
