@@ -13,6 +13,8 @@ export function engineWorkshop(tracks: readonly Partial<EngineTrack>[], setup: P
   let nowMs = 5_000_000
   const synth: { atSeconds: number; channel: number; status: number; key: number; velocity: number }[] = []
   const cancels: (readonly number[] | undefined)[] = []
+  /** Everything the synthesiser was told, in order, with the moment it was told. */
+  const told: { readonly nowMs: number; readonly message: SynthMessage }[] = []
   const window: FromEngine[] = []
   const journaled: TakeEvents[] = []
   const ports: PortMessage[] = []
@@ -20,6 +22,7 @@ export function engineWorkshop(tracks: readonly Partial<EngineTrack>[], setup: P
   const engine = new Engine({
     nowMs: () => nowMs,
     toSynth: (message: SynthMessage) => {
+      told.push({ nowMs, message })
       if (message.type === 'cancel') cancels.push(message.synthChannels)
       if (message.type !== 'commands') return
       for (let row = 0; row < message.rows.length; row += commandFields) {
@@ -80,6 +83,7 @@ export function engineWorkshop(tracks: readonly Partial<EngineTrack>[], setup: P
     engine,
     synth,
     cancels,
+    told,
     window,
     ports,
     base,
