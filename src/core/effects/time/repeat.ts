@@ -18,11 +18,16 @@ function echoing(echoesOf: (on: EffectNoteOn) => readonly Echo[]): RunningEffect
   return {
     receive(event, emit) {
       if (event.type === 'on') {
+        const { channel, sourceId } = event
         later.add(event, event, 0)
         for (const { byTicks, velocity, semitones } of echoesOf(event)) {
           const key = event.key + semitones
-          if (key >= 0 && key <= 127)
-            later.add(event, { ...event, tick: event.tick + byTicks, velocity, key }, byTicks)
+          if (key < 0 || key > 127) continue
+          later.add(
+            event,
+            { type: 'on', tick: event.tick + byTicks, key, velocity, channel, sourceId },
+            byTicks,
+          )
         }
       } else later.end(event.of, event.tick, event.velocity)
       later.emitBefore(event.tick + 1, emit)
@@ -48,11 +53,14 @@ export const repeat = defineEffect({
   start: ({ settingsAt }) =>
     echoing((on) => {
       const { count, spacing, fade, pitchStep } = settingsAt(on.tick)
-      return Array.from({ length: Math.round(count) }, (_, index) => ({
-        byTicks: (index + 1) * noteValues[spacing],
-        velocity: Math.max(1, Math.min(127, Math.round(on.velocity * (fade / 100) ** (index + 1)))),
-        semitones: Math.round(pitchStep) * (index + 1),
-      }))
+      const echoes: Echo[] = []
+      for (let index = 1; index <= Math.round(count); index++)
+        echoes.push({
+          byTicks: index * noteValues[spacing],
+          velocity: Math.max(1, Math.min(127, Math.round(on.velocity * (fade / 100) ** index))),
+          semitones: Math.round(pitchStep) * index,
+        })
+      return echoes
     }),
 })
 
