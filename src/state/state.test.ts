@@ -61,7 +61,7 @@ describe('stored projects', () => {
   })
 
   test('one that cannot be read is listed with the reason', async () => {
-    await saveProject({ ...demo.project, id: 'future', schemaVersion: 99 as 3 }, new Map(), 6)
+    await saveProject({ ...demo.project, id: 'future', schemaVersion: 99 as never }, new Map(), 6)
     const listed = (await listProjects()).find((project) => project.id === 'future')!
     expect(listed.problem).toMatch(/newer version/)
     await expect(loadProject('future')).rejects.toThrow(/newer version/)

@@ -286,6 +286,33 @@ describe('older projects', () => {
     })
   })
 
+  test('of version 2, with the one effect there was, and of version 3, whose effects could not rest', () => {
+    const settings = { rate: '1/8', direction: 'up', octaves: 1, gate: 0.5, seed: 3 }
+    const effects = [{ id: 'a', kind: 'arpeggio', isOn: true, settings }]
+    const { tracks, sources, takes, recording, generators: _none, ...rest } = readProjectHead(first)
+    const second = {
+      ...rest,
+      schemaVersion: 2,
+      tracks: tracks.map(({ effectChanges: _c, doEffectsRest: _r, ...track }) => ({ ...track, effects })),
+      sources: sources.map(({ effects: _e, ...source }) => source),
+      takes: takes.map(({ chains: _c, ...take }) => take),
+      recording: { ...recording, keeps: undefined },
+    }
+    const now = readProjectHead(JSON.parse(JSON.stringify(second)))
+    expect(now.tracks[0]).toMatchObject({
+      effects: [{ kind: 'arpeggio', seed: 3, settings: { order: 'up', gate: 50 } }],
+      effectChanges: [],
+      doEffectsRest: false,
+    })
+    expect(now).toMatchObject({ generators: [], recording: { keeps: 'result' }, takes: [{ chains: [] }] })
+    const third = {
+      ...now,
+      schemaVersion: 3,
+      tracks: now.tracks.map(({ doEffectsRest: _r, ...track }) => track),
+    }
+    expect(readProjectHead(JSON.parse(JSON.stringify(third)))).toEqual(now)
+  })
+
   test('without a step to the next version are refused, and the reason is said', () => {
     expect(() => readProjectHead(first, {})).toThrow(/cannot be brought up to date/)
     expect(() => readProjectHead({ ...first, countInBars: 99 })).toThrow(/damaged at "countIn"/)

@@ -72,17 +72,39 @@ const migrations: Migrations = {
   /** There was one effect, on tracks; now any number, on sources too, and generators. */
   2: (old) => ({
     ...old,
-    tracks: listOf(old.tracks).map((track) => ({
-      ...track,
-      effects: listOf(track.effects).map(arpeggioSlot),
-      effectChanges: [],
-      doEffectsRest: false,
-    })),
+    tracks: listOf(old.tracks).map(withChain),
     sources: listOf(old.sources).map((source) => ({ ...source, effects: [] })),
     takes: listOf(old.takes).map((take) => ({ ...take, chains: [] })),
     recording: { ...(old.recording as Stored), keeps: 'result' },
     generators: [],
   }),
+  /** Printing switched effects off one by one; now they rest. */
+  3: (old) => ({ ...old, tracks: listOf(old.tracks).map(withRest) }),
+}
+
+function withChain(track: Stored): Stored {
+  return { ...track, effects: listOf(track.effects).map(arpeggioSlot), effectChanges: [] }
+}
+
+function withRest(track: Stored): Stored {
+  return { ...track, doEffectsRest: false }
+}
+
+/**
+ * A stored set-up of version 1 as version 2 has it: those did not say which project version their tracks and sources were of,
+ * so what they have tells.
+ */
+export function migrateTemplate(stored: Readonly<Stored>): Stored {
+  return {
+    ...stored,
+    templateVersion: 2,
+    tracks: listOf(stored.tracks)
+      .map((track) => ('effectChanges' in track ? track : withChain(track)))
+      .map((track) => ('doEffectsRest' in track ? track : withRest(track))),
+    sources: listOf(stored.sources).map((source) =>
+      'effects' in source ? source : { ...source, effects: [] },
+    ),
+  }
 }
 
 /** The settings of the one effect there was, in today's terms. */

@@ -5,7 +5,7 @@ import type { ControllerEvent, Note } from '../event/note'
 import { generatorSchema } from '../generators/generator'
 
 /** Version of the stored shape; `migrate.ts` brings older ones up to it. */
-export const projectSchemaVersion = 3
+export const projectSchemaVersion = 4
 
 /** Longest name kept; more than that is a mistake or an attack. */
 export const longestName = 200

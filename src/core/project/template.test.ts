@@ -38,6 +38,36 @@ describe('a set-up', () => {
     expect(new Set(used.tracks.map((track) => track.id)).size).toBe(used.tracks.length)
   })
 
+  test('that was saved before there were chains of effects, or before they could rest, is read', () => {
+    const { templateVersion: _now, ...today } = JSON.parse(JSON.stringify(template))
+    const tracks = today.tracks.map(
+      ({ effectChanges: _c, doEffectsRest: _r, ...track }: object & Record<string, unknown>) => track,
+    )
+    const [first, ...others] = tracks
+    const arpeggio = {
+      id: 'a',
+      kind: 'arpeggio',
+      isOn: true,
+      settings: { rate: '1/16', direction: 'down', octaves: 2, gate: 0.8, seed: 7 },
+    }
+    const oldest = {
+      ...today,
+      templateVersion: 1,
+      tracks: [{ ...first, effects: [arpeggio] }, ...others],
+      sources: today.sources.map(({ effects: _e, ...source }: Record<string, unknown>) => source),
+    }
+    const read = readTemplate(oldest)
+    expect(read.tracks[0]!.effects).toMatchObject([
+      { kind: 'arpeggio', seed: 7, settings: { order: 'down', octaves: 2, gate: 80 } },
+    ])
+    expect({ ...read, tracks: read.tracks.slice(1) }).toEqual({
+      ...template,
+      tracks: template.tracks.slice(1),
+    })
+    const withoutRest = today.tracks.map(({ doEffectsRest: _r, ...track }: Record<string, unknown>) => track)
+    expect(readTemplate({ ...today, templateVersion: 1, tracks: withoutRest })).toEqual(template)
+  })
+
   test('that is damaged says where', () => {
     expect(() => readTemplate({ ...template, countIn: 77 })).toThrow(/at "countIn"/)
     expect(() => readTemplate(null)).toThrow(/cannot be read/)

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { newTrack } from './create'
-import { ProjectFormatError } from './migrate'
+import { migrateTemplate, ProjectFormatError } from './migrate'
 import {
   clickSchema,
   longestName,
@@ -12,7 +12,7 @@ import {
 
 /** A connection set-up without music: who plays, where it goes, how recording begins. */
 export const templateSchema = z.object({
-  templateVersion: z.literal(1),
+  templateVersion: z.literal(2),
   id: z.string().min(1).max(100),
   name: z.string().min(1).max(longestName),
   savedAtMs: z.number(),
@@ -27,12 +27,14 @@ export const templateSchema = z.object({
 
 export type Template = Readonly<z.infer<typeof templateSchema>>
 
+const firstVersion = z.looseObject({ templateVersion: z.literal(1) })
+
 /** Files that play as players stay with their project; everything else of the wiring goes into the template. */
 export function templateOf(project: Project, id: string, name: string, nowMs: number): Template {
   const sources = project.sources.filter((source) => source.kind !== 'midiFile')
   const { click, countIn, clock, cables, foldedGroups } = project
   return {
-    templateVersion: 1,
+    templateVersion: 2,
     id,
     name,
     savedAtMs: nowMs,
@@ -80,7 +82,8 @@ export function applyTemplate(project: Project, template: Template): Project {
  * @throws ProjectFormatError that names the place
  */
 export function readTemplate(stored: unknown): Template {
-  const parsed = templateSchema.safeParse(stored)
+  const first = firstVersion.safeParse(stored)
+  const parsed = templateSchema.safeParse(first.success ? migrateTemplate(first.data) : stored)
   if (parsed.success) return parsed.data
   const issue = parsed.error.issues[0]!
   throw new ProjectFormatError(`The set-up cannot be read: at "${issue.path.join('.')}", ${issue.message}`)
