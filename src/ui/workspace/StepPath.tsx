@@ -51,13 +51,13 @@ export function StepPath() {
         {steps.map((step, index) => {
           const isCurrent = step === current
           return (
-            <li key={step}>
+            <li key={step} className="flex min-w-0 flex-1 justify-center">
               <button
                 type="button"
                 aria-current={isCurrent ? 'step' : undefined}
                 title={`${titles[step]} (key ${index + 1})`}
                 onClick={() => goTo(step)}
-                className="group flex w-[126px] flex-col items-center rounded-md"
+                className="group flex w-full max-w-[126px] min-w-0 flex-col items-center rounded-md"
               >
                 <span
                   className={`h-[14px] w-[14px] rounded-full border-2 ${isCurrent ? 'border-ink bg-ink' : 'border-[#b9ad93] bg-paper group-hover:bg-rule'}`}
@@ -67,7 +67,7 @@ export function StepPath() {
                   {titles[step]}
                 </span>
                 <span
-                  className={`text-[11px] ${step === 'record' && isRecording ? 'font-bold text-live' : 'text-soft'}`}
+                  className={`max-w-full truncate text-[11px] ${step === 'record' && isRecording ? 'font-bold text-live' : 'text-soft'}`}
                 >
                   {states[step]}
                 </span>
