@@ -1,5 +1,6 @@
 import type { Ticks } from '../time/units'
-import type { EffectNoteOn } from './noteEffect'
+import type { LaterNotes } from './later'
+import type { EffectNoteOn, Emit } from './noteEffect'
 
 /** Strokes this close to the first belong to one chord: about 20 ms at 120 bpm. */
 export const togetherTicks: Ticks = 420
@@ -37,4 +38,20 @@ export class GatheredChord {
     this.notes = []
     return notes
   }
+}
+
+/** Time passes for an effect that waits for chords: what is due comes out, and a chord that is complete by then is released. */
+export function advanceGathered(
+  chord: GatheredChord,
+  later: LaterNotes,
+  release: (atTicks: Ticks) => void,
+  toTicks: Ticks,
+  emit: Emit,
+): void {
+  const atTicks = chord.completeTicks
+  if (atTicks < toTicks) {
+    later.emitBefore(atTicks, emit)
+    release(atTicks)
+  }
+  later.emitBefore(toTicks, emit)
 }

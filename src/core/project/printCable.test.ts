@@ -75,6 +75,23 @@ test('dealt voices are a track each; a send with a channel of its own keeps them
   expect(printedTracks(one.project).tracks.map((track) => track.channel)).toEqual([7])
 })
 
+test('a pedal goes out on the channel of its track, what effects move with the voice it belongs to', () => {
+  const pedal = { tick: 0, channel: 1, kind: 'controller', number: 64, value: 127 } as const
+  const effects = [newSlot('controllerMovement', 'a'), newSlot('dealVoices', 'b', { voices: 3 })]
+  const { project, id } = sending({ effects })
+  const withPedal = changeTrack(project, id, (track) => ({
+    ...track,
+    clips: track.clips.map((clip) => ({ ...clip, controllers: [pedal] })),
+  }))
+  const controllersOf = (track: Track) => track.clips[0]!.controllers.map((event) => event.number)
+  const onlyOne = printedTracks(withPedal).tracks
+  // Single notes all go to the first voice; the track's own channel, 3, carries no note.
+  expect(onlyOne.map((track) => track.channel)).toEqual([1])
+  expect(new Set(controllersOf(onlyOne[0]!))).toEqual(new Set([11]))
+  const plain = changeTrack(withPedal, id, (track) => ({ ...track, effects: [] }))
+  expect(printedTracks(plain).tracks.map(controllersOf)).toEqual([[64]])
+})
+
 test('a track that plays later sends later; a stretch takes what begins in it', () => {
   // At 100 bpm, 300 ms are an eighth note.
   const { project } = sending({ offsetMs: 300 })

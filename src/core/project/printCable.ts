@@ -17,7 +17,8 @@ const barsOfEndless = 16
 
 /** What one sender puts on a channel of a cable. */
 interface Sent {
-  readonly from: Track | Generator
+  /** Null: a generator. */
+  readonly fromTrackId: string | null
   readonly channel: number
   readonly instrument: Instrument
   readonly notes: readonly Note[]
@@ -78,8 +79,6 @@ export function printCable(project: Project, cable: string, stretch: Stretch | n
   for (const channel of channels) {
     const parts = sent.filter((each) => each.channel === channel)
     const notes = parts.flatMap((part) => part.notes).sort(byOnset)
-    const sources = new Set(parts.map((part) => part.from))
-    const [only] = sources
     let serial = next.nextSerial
     const clip = newClip(
       `clip-print-${serial++}`,
@@ -94,8 +93,7 @@ export function printCable(project: Project, cable: string, stretch: Stretch | n
         instrument: parts[0]!.instrument,
         isArmed: false,
         channel,
-        printedFromTrackId:
-          sources.size === 1 && only && tracks.some((track) => track === only) ? only.id : null,
+        printedFromTrackId: parts.length === 1 ? parts[0]!.fromTrackId : null,
         clips: [clip],
       },
     )
@@ -137,16 +135,20 @@ function sentByTrack(
     const durationTicks = Math.max(1, later(noteEndTicks(note)) - onsetTicks)
     byChannel.set(channel, [...(byChannel.get(channel) ?? []), { ...note, onsetTicks, durationTicks }])
   }
-  const controllers = [...soundingControllers(track), ...printed.controllers]
+  // The track's own curves go out on its channel; those that effects make, with the voice they belong to.
+  const controllers = [
+    ...soundingControllers(track).map((event) => ({ ...event, channel: own })),
+    ...printed.controllers.map((event) => ({ ...event, channel: areDealt ? event.channel : own })),
+  ]
     .filter((event) => event.kind !== 'program')
-    .map((event) => ({ ...event, tick: later(event.tick), channel: own }))
+    .map((event) => ({ ...event, tick: later(event.tick) }))
     .filter((event) => isWithin(stretch, event.tick))
   const sent = [...byChannel].map(([channel, notes]) => ({
-    from: track,
+    fromTrackId: track.id,
     channel,
     instrument: track.instrument,
     notes,
-    controllers: channel === own ? controllers : [],
+    controllers: controllers.filter((event) => event.channel === channel),
   }))
   return { sent, leftOut: printed.leftOut }
 }
@@ -163,7 +165,7 @@ function sentByGenerator(
     if (part.length === 0) return []
     return [
       {
-        from: generator,
+        fromTrackId: null,
         channel: stream.channel,
         instrument: instrumentOf(stream),
         notes: notesOfGenerated(part, 0),

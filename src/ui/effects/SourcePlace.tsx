@@ -1,4 +1,5 @@
 import { useMemo } from 'react'
+import { addressedChannels } from '@/core/effects/address/channels'
 import type { EffectSlot } from '@/core/effects/catalogue'
 import type { Note } from '@/core/event/note'
 import { endOf, generatorPortId } from '@/core/generators/generator'
@@ -11,7 +12,7 @@ import { Button } from '../controls/Button'
 import { Choice, ColumnHeading } from '../controls/Choice'
 import { useSession } from '../workspace/sessionContext'
 import { ChainEditor } from './ChainEditor'
-import { useFlows } from './TrackPlace'
+import { useFlows } from './useFlows'
 
 const keepsOptions: readonly { value: Keeps; text: string }[] = [
   { value: 'result', text: 'their result' },
@@ -33,8 +34,9 @@ export function SourcePlace({ source, project }: { source: Source; project: Proj
     const notes = generatedNotes(generator, context, { startTicks: 0, endTicks }, 1)
     return notes.filter((note) => note.channel === source.address.channel)
   }, [generator, context, source.address.channel])
-  const unseated = voicesWithoutTrack(project, source)
   const lost = lostVoices(project, source)
+  const areVoicesDealt = (addressedChannels(source.effects) ?? []).length > 1
+  const isSeatMissing = lost.length > 0 || (areVoicesDealt && voicesWithoutTrack(project, source).length > 0)
   const flows = useFlows(source.effects, goesIn, context)
   const change = (
     label: string,
@@ -85,7 +87,7 @@ export function SourcePlace({ source, project }: { source: Source; project: Proj
         flows={flows}
         onChange={change}
       />
-      {unseated.length > 0 && (
+      {isSeatMissing && (
         <div
           className="mt-3 flex items-center gap-3 rounded-md border border-rule border-l-4 border-l-verdigris bg-sheet px-4 py-2 text-[13px]"
           role="status"

@@ -1,7 +1,6 @@
 import { useMemo, useState } from 'react'
 import { addressedChannels } from '@/core/effects/address/channels'
 import type { EffectSlot } from '@/core/effects/catalogue'
-import { printChain } from '@/core/effects/print'
 import { changeTrack } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
 import { soundingNotes } from '@/core/project/create'
@@ -23,10 +22,7 @@ import { useSession } from '../workspace/sessionContext'
 import { goTo, selectTrack } from '../workspace/viewStore'
 import { ChainEditor } from './ChainEditor'
 import { SourceAndResult } from './SourceAndResult'
-import type { SlotFlow } from './slotTypes'
-
-/** Notes beyond this are not run through every link of a chain for the preview. */
-const mostNotesForFlow = 4000
+import { useFlows } from './useFlows'
 
 /** The effects of a track, what they make of it, and what was printed. */
 export function TrackPlace({ track, project }: { track: Track; project: Project }) {
@@ -128,28 +124,6 @@ export function TrackPlace({ track, project }: { track: Track; project: Project 
       )}
     </div>
   )
-}
-
-/** What goes into each effect at work and comes out of it. */
-export function useFlows(
-  slots: readonly EffectSlot[],
-  source: ReturnType<typeof soundingNotes>,
-  context: ReturnType<typeof contextOf>,
-): ReadonlyMap<string, SlotFlow> {
-  return useMemo(() => {
-    const flows = new Map<string, SlotFlow>()
-    if (source.length === 0 || source.length > mostNotesForFlow) return flows
-    let goesIn = source
-    for (const slot of slots) {
-      const comesOut = slot.isOn
-        ? printChain(goesIn, { slots: [{ ...slot, isSolo: false }], changes: [] }, context, 1).notes
-        : goesIn
-      flows.set(slot.id, { goesIn, comesOut })
-      if (comesOut.length > mostNotesForFlow) break
-      goesIn = comesOut
-    }
-    return flows
-  }, [slots, source, context])
 }
 
 function PrintBar({

@@ -2,7 +2,7 @@ import type { Ticks } from '../../time/units'
 import { LaterNotes } from '../later'
 import { defineEffect, type EffectNoteOn, instantEffect, type RunningEffect } from '../noteEffect'
 import { choice, number } from '../settings'
-import { GatheredChord } from '../together'
+import { advanceGathered, GatheredChord } from '../together'
 
 export const forceChannel = defineEffect({
   title: 'One channel',
@@ -61,14 +61,7 @@ export const dealVoices = defineEffect({
         } else if (!chord.end(event.of, event.tick, event.velocity)) end(event.of, event.tick, event.velocity)
         later.emitBefore(event.tick + 1, emit)
       },
-      advance(toTicks, emit) {
-        const atTicks = chord.completeTicks
-        if (atTicks < toTicks) {
-          later.emitBefore(atTicks, emit)
-          release(atTicks)
-        }
-        later.emitBefore(toTicks, emit)
-      },
+      advance: (toTicks, emit) => advanceGathered(chord, later, release, toTicks, emit),
     }
   },
 })

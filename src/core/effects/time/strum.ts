@@ -2,7 +2,7 @@ import type { Ticks } from '../../time/units'
 import { LaterNotes, ticksOfMs } from '../later'
 import { defineEffect, type RunningEffect } from '../noteEffect'
 import { choice, number } from '../settings'
-import { GatheredChord } from '../together'
+import { advanceGathered, GatheredChord } from '../together'
 
 export const strum = defineEffect({
   title: 'Strum',
@@ -37,14 +37,7 @@ export const strum = defineEffect({
           later.end(event.of, event.tick, event.velocity)
         later.emitBefore(event.tick + 1, emit)
       },
-      advance(toTicks, emit) {
-        const atTicks = chord.completeTicks
-        if (atTicks < toTicks) {
-          later.emitBefore(atTicks, emit)
-          release(atTicks)
-        }
-        later.emitBefore(toTicks, emit)
-      },
+      advance: (toTicks, emit) => advanceGathered(chord, later, release, toTicks, emit),
     }
   },
 })
