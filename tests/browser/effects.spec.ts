@@ -29,10 +29,16 @@ test('a chain: effects put in, moved by keys, soloed, taken from a preset, kept 
   await expect(effects(page).nth(0)).toHaveAttribute('data-effect', 'probability')
   await effects(page).nth(0).getByLabel('Presets of Chance').selectOption('Streaks')
   const before = await page.getByTestId('result-count').textContent()
-  await effects(page).nth(0).getByRole('button', { name: 'Another throw' }).click()
+  // Two throws may let as many notes through: thrown until another number comes out.
+  let throws = 0
+  do {
+    await effects(page).nth(0).getByRole('button', { name: 'Another throw' }).click()
+    throws++
+    await page.waitForTimeout(150)
+  } while ((await page.getByTestId('result-count').textContent()) === before && throws < 12)
   await expect(page.getByTestId('result-count')).not.toHaveText(before!)
-  // An old throw can be returned to.
-  await effects(page).nth(0).getByLabel('Earlier throws').selectOption({ index: 1 })
+  // An old throw can be returned to: the latest stands first.
+  await effects(page).nth(0).getByLabel('Earlier throws').selectOption({ index: throws })
   await expect(page.getByTestId('result-count')).toHaveText(before!)
   await effects(page).nth(2).getByRole('checkbox', { name: 'alone' }).check()
   await expect(page.getByTestId('result-count')).toContainText('102 notes')
