@@ -102,7 +102,10 @@ export type ToEngine =
   | { readonly type: 'clickAt'; readonly timesMs: readonly Milliseconds[] }
   /** Lets a port in again that was shut because too much came from it. */
   | { readonly type: 'openPort'; readonly portId: string }
-  | { readonly type: 'stop' }
+  /** `atMs`: the moment on the sources' clock; now where it is absent. */
+  | { readonly type: 'stop'; readonly atMs?: Milliseconds }
+  /** Answers `settle`: everything that ports had sent by then has been handed over. */
+  | { readonly type: 'settled'; readonly takeSerial: number }
   | { readonly type: 'input'; readonly events: readonly SourceEvent[] }
   /** Ends the notes that a vanished port still holds. */
   | { readonly type: 'portLost'; readonly portId: string }
@@ -113,6 +116,8 @@ export type ToEngine =
   /** Begins or ends measuring, and asks for what was measured. */
   | { readonly type: 'measure'; readonly isOn: boolean }
   | { readonly type: 'panic' }
+  /** The project is left: what runs ends, and its take is handed over without waiting. */
+  | { readonly type: 'leave' }
 
 export type TransportState =
   | { readonly state: 'stopped'; readonly ticks: Ticks }
@@ -158,6 +163,12 @@ export type FromEngine =
       /** null: as they were told last. */
       readonly flows: readonly LiveFlow[] | null
     }
+  /** Answers `leave`: the journal has everything. */
+  | { readonly type: 'left' }
+  /** Something went wrong that nobody asked for; the engine goes on. */
+  | { readonly type: 'failed'; readonly reason: string }
+  /** A take has ended: it waits for what a busy page still holds back of it. */
+  | { readonly type: 'settle'; readonly takeSerial: number }
   | (JournalTake & {
       readonly type: 'takeFinished'
       readonly endMs: Milliseconds
@@ -179,6 +190,8 @@ export type FromEngine =
     }
   /** For MIDI ports, which only the window can reach. */
   | { readonly type: 'send'; readonly messages: readonly PortMessage[] }
+  /** Something that is no MIDI message came over a cable; said once. */
+  | { readonly type: 'refused'; readonly portId: string; readonly reason: string }
   /** More came from a port than any player sends: it is shut. */
   | { readonly type: 'portShut'; readonly portId: string }
   | { readonly type: 'followedClock'; readonly isRunning: boolean; readonly tempoBpm: number | null }

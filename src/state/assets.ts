@@ -12,6 +12,10 @@ function open(): Promise<IDBPDatabase<AssetsSchema>> {
     upgrade(db) {
       db.createObjectStore('assets', { keyPath: ['projectId', 'assetId'] })
     },
+    blocking() {
+      void database?.then((db) => db.close())
+      database = undefined
+    },
     terminated() {
       database = undefined
     },

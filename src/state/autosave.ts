@@ -1,72 +1,116 @@
 import { createStore } from 'zustand/vanilla'
 import type { Clip, Project } from '@/core/project/schema'
-import { saveProject } from './database'
+import type { Milliseconds } from '@/core/time/units'
+import { ProjectConflictError, saveProject } from './database'
 import type { ProjectStore } from './projectStore'
 
 export type SaveState =
   | { readonly state: 'saved'; readonly atMs: number }
   | { readonly state: 'waiting' }
   | { readonly state: 'failed'; readonly reason: string; readonly sinceMs: number }
+  /** Another tab has deleted or changed what is stored: nothing is written over it unasked. */
+  | { readonly state: 'conflict'; readonly conflict: ProjectConflictError['conflict'] }
 
-const delayMs = 400
+/** After a change this much quiet is waited for. */
+const pauseMs: Milliseconds = 300
+/** A change waits no longer than this, however busily it goes on. */
+const longestMs: Milliseconds = 1000
+
+interface AutosaveOptions {
+  readonly store: ProjectStore
+  /** What is stored already, and since when; null where nothing is. */
+  readonly stored: { readonly project: Project; readonly changedAtMs: number } | null
+  /** What is typed but not yet a change becomes one. */
+  collectEdits(): void
+  onSaved(project: Project): void
+  /** What had been stored was gone, as when the browser's data were cleared; it is stored again. */
+  onWrittenAgain(): void
+}
 
 /**
- * Writes the project shortly after each change, and at once when the page is hidden. When storage refuses, the state
- * says so and every later change tries again; nothing in memory is dropped.
+ * Writes the project shortly after each change, during long editing every second, and at once when the page is hidden. When
+ * storage refuses, the state says so and every later change tries again; nothing in memory is dropped.
  */
-export function startAutosave(store: ProjectStore, alreadySaved: Project | null) {
+export function startAutosave({ store, stored, collectEdits, onSaved, onWrittenAgain }: AutosaveOptions) {
   const status = createStore<SaveState>(() => ({ state: 'saved', atMs: Date.now() }))
   const saved = new Map<string, Pick<Clip, 'notes' | 'controllers'>>(
-    alreadySaved?.tracks.flatMap((track) => track.clips.map((clip) => [clip.id, clip] as const)) ?? [],
+    stored?.project.tracks.flatMap((track) => track.clips.map((clip) => [clip.id, clip] as const)) ?? [],
   )
-  let lastSaved: Project | null = alreadySaved
+  let lastSaved: Project | null = stored?.project ?? null
+  let lastSavedAtMs = stored?.changedAtMs
   let timer: ReturnType<typeof setTimeout> | undefined
+  let waitingSinceMs: Milliseconds | null = null
   let running: Promise<void> = Promise.resolve()
 
-  const write = async () => {
+  const write = async (isLeaving: boolean) => {
     const { project, isReadOnly } = store.getState()
     if (isReadOnly || project === lastSaved) return
+    if (status.getState().state === 'conflict') return
+    // Never the moment of the record before: each is told from the other by it.
+    const nowMs = Math.max(Date.now(), (lastSavedAtMs ?? 0) + 1)
     try {
-      await saveProject(project, saved, Date.now())
+      const { wasGone } = await saveProject(project, saved, nowMs, {
+        expectedAtMs: lastSavedAtMs,
+        isLeaving,
+        lastSaved,
+      })
       lastSaved = project
-      status.setState({ state: 'saved', atMs: Date.now() }, true)
+      lastSavedAtMs = nowMs
+      status.setState({ state: 'saved', atMs: nowMs }, true)
+      onSaved(project)
+      if (wasGone) onWrittenAgain()
     } catch (error) {
+      if (error instanceof ProjectConflictError) {
+        status.setState({ state: 'conflict', conflict: error.conflict }, true)
+        return
+      }
       const before = status.getState()
-      status.setState(
-        {
-          state: 'failed',
-          reason: storageReason(error),
-          sinceMs: before.state === 'failed' ? before.sinceMs : Date.now(),
-        },
-        true,
-      )
+      const sinceMs = before.state === 'failed' ? before.sinceMs : Date.now()
+      status.setState({ state: 'failed', reason: storageReason(error), sinceMs }, true)
     }
   }
   const flush = () => {
     clearTimeout(timer)
     timer = undefined
-    running = running.then(write)
+    collectEdits()
+    waitingSinceMs = null
+    running = running.then(() => write(false))
     return running
   }
   const unsubscribe = store.subscribe((state, previous) => {
     if (state.project === previous.project || state.isReadOnly) return
     if (status.getState().state === 'saved') status.setState({ state: 'waiting' }, true)
+    const nowMs = performance.now()
+    waitingSinceMs ??= nowMs
     clearTimeout(timer)
-    timer = setTimeout(flush, delayMs)
+    timer = setTimeout(flush, Math.max(0, Math.min(pauseMs, waitingSinceMs + longestMs - nowMs)))
   })
   const onHide = () => {
     if (document.visibilityState === 'hidden') void flush()
   }
+  /** The last word of a page that goes: it waits for nothing. */
+  const onLeave = () => {
+    collectEdits()
+    void write(true)
+  }
   document.addEventListener('visibilitychange', onHide)
-  window.addEventListener('pagehide', flush)
-  if (!alreadySaved) void flush()
+  window.addEventListener('pagehide', onLeave)
+  if (!stored) void flush()
   return {
     status,
     flush,
+    /** Writes over what another tab has left there. */
+    writeOver(): Promise<void> {
+      lastSavedAtMs = undefined
+      saved.clear()
+      lastSaved = null
+      status.setState({ state: 'waiting' }, true)
+      return flush()
+    },
     stop() {
       unsubscribe()
       document.removeEventListener('visibilitychange', onHide)
-      window.removeEventListener('pagehide', flush)
+      window.removeEventListener('pagehide', onLeave)
       return flush()
     },
   }

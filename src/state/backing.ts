@@ -1,4 +1,5 @@
 import type { Project } from '@/core/project/schema'
+import { boundedName } from '@/core/text/bounded'
 import type { TempoMap } from '@/core/time/tempoMap'
 import type { Milliseconds } from '@/core/time/units'
 import type { TransportState } from '@/engine/protocol'
@@ -139,7 +140,7 @@ export function createBacking(world: BackingWorld) {
       loaded = { assetId, buffer }
       const asset = {
         id: assetId,
-        name: file.name.slice(0, 200),
+        name: boundedName(file.name),
         mediaType: file.type || 'audio/wav',
         byteLength: bytes.byteLength,
       }

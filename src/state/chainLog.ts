@@ -29,40 +29,43 @@ const sourceKey = (id: string) => `source ${id}`
 
 /** Follows changes of effects while recording, so that they are part of the performance. */
 export function createChainLog(store: ProjectStore, position: () => Ticks) {
-  let log: Log | null = null
+  /** Of the recording that runs, and of one that has ended and is still being handed over. */
+  let logs: readonly Log[] = []
 
-  function note(key: string, slots: readonly EffectSlot[]): void {
+  function note(log: Log, key: string, slots: readonly EffectSlot[]): void {
     const tick = Math.max(0, Math.round(position()))
-    const known = log!.changes.get(key) ?? []
+    const known = log.changes.get(key) ?? []
     const last = known.at(-1)
     const isSameGesture = last !== undefined && tick - last.tick < sameGestureTicks && tick >= last.tick
-    log!.changes.set(key, [
+    log.changes.set(key, [
       ...(isSameGesture ? known.slice(0, -1) : known),
       { tick: isSameGesture ? last.tick : tick, slots },
     ])
   }
 
   const unsubscribe = store.subscribe(({ project }, { project: before }) => {
+    const log = logs.at(-1)
     if (!log || project === before) return
     for (const track of project.tracks) {
       const old = before.tracks.find((each) => each.id === track.id)
-      if (old && old.effects !== track.effects) note(trackKey(track.id), track.effects)
+      if (old && old.effects !== track.effects) note(log, trackKey(track.id), track.effects)
     }
     for (const source of project.sources) {
       const old = before.sources.find((each) => each.id === source.id)
-      if (old && old.effects !== source.effects) note(sourceKey(source.id), source.effects)
+      if (old && old.effects !== source.effects) note(log, sourceKey(source.id), source.effects)
     }
   })
 
   return {
     begin(takeSerial: number) {
-      log = { takeSerial, begun: store.getState().project, changes: new Map() }
+      const log = { takeSerial, begun: store.getState().project, changes: new Map() }
+      logs = [...logs, log].slice(-2)
     },
 
     /** What a take needs to know, and what becomes of the project with it. One that was not recorded now has the effects of now. */
     finish(takeSerial: number): PerformedChains {
-      const recorded = log?.takeSerial === takeSerial ? log : null
-      if (recorded) log = null
+      const recorded = logs.find((log) => log.takeSerial === takeSerial) ?? null
+      logs = logs.filter((log) => log !== recorded)
       const begun = recorded?.begun ?? store.getState().project
       const changes = recorded?.changes ?? new Map<string, ChainChange[]>()
       const chains = begun.sources.flatMap((source): SourceChain[] => {

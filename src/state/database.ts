@@ -1,7 +1,17 @@
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
-import { type ClipContent, contentOf, headOf, joinProject, readClipContent } from '@/core/project/content'
+import {
+  type ClipContent,
+  contentOf,
+  headOf,
+  joinProject,
+  type ReadProject,
+  readClipContent,
+} from '@/core/project/content'
+import { misfit } from '@/core/project/fit'
 import { ProjectFormatError, readProjectHead } from '@/core/project/migrate'
+import type { AsidePart } from '@/core/project/salvage'
 import type { Clip, Project } from '@/core/project/schema'
+import { boundedName, nameWith } from '@/core/text/bounded'
 import { journal } from '@/engine/journal/journal'
 import { assetsOf, deleteAssetsOf, putAsset } from './assets'
 
@@ -17,6 +27,11 @@ interface StoredProject {
 interface ProjectsSchema extends DBSchema {
   projects: { key: string; value: StoredProject }
   clips: { key: [string, string]; value: { projectId: string; clipId: string; content: ClipContent } }
+  /** Damaged parts that were left out when a project was opened. */
+  aside: {
+    key: [string, number]
+    value: { projectId: string; atMs: number; parts: readonly AsidePart[] }
+  }
 }
 
 /** A line of the list of projects. */
@@ -35,90 +50,194 @@ export interface ProjectSummary {
 const trashMs = 7 * 24 * 3600 * 1000
 
 let database: Promise<IDBPDatabase<ProjectsSchema>> | undefined
+/** The same when it is open: a page that is being left has no time to wait. */
+let opened: IDBPDatabase<ProjectsSchema> | undefined
 
 function open(): Promise<IDBPDatabase<ProjectsSchema>> {
-  database ??= openDB<ProjectsSchema>('unbroken-voice', 1, {
-    upgrade(db) {
-      db.createObjectStore('projects', { keyPath: 'id' })
-      db.createObjectStore('clips', { keyPath: ['projectId', 'clipId'] })
+  const forget = () => {
+    database = undefined
+    opened = undefined
+  }
+  database ??= openDB<ProjectsSchema>('unbroken-voice', 2, {
+    upgrade(db, oldVersion) {
+      if (oldVersion < 1) {
+        db.createObjectStore('projects', { keyPath: 'id' })
+        db.createObjectStore('clips', { keyPath: ['projectId', 'clipId'] })
+      }
+      db.createObjectStore('aside', { keyPath: ['projectId', 'atMs'] })
     },
-    terminated() {
-      database = undefined
+    // Another tab brings the database up to date, or the browser clears it: this connection must not stand in the way.
+    blocking() {
+      opened?.close()
+      forget()
     },
-  })
+    terminated: forget,
+  }).then(
+    (db) => {
+      opened = db
+      return db
+    },
+    (error) => {
+      forget()
+      throw error
+    },
+  )
   return database
 }
+
+/** Only a moment of deletion makes a project a deleted one; a record without that field is none. */
+function isTrashed({ trashedAtMs }: StoredProject): boolean {
+  return typeof trashedAtMs === 'number'
+}
+
+const changedAt = ({ changedAtMs }: StoredProject) => (typeof changedAtMs === 'number' ? changedAtMs : 0)
 
 export async function listProjects(): Promise<ProjectSummary[]> {
   const stored = await (await open()).getAll('projects')
   return stored
-    .filter((project) => project.trashedAtMs === null)
-    .sort((a, b) => b.changedAtMs - a.changedAtMs)
+    .filter((project) => !isTrashed(project))
+    .sort((a, b) => changedAt(b) - changedAt(a))
     .map(summaryOf)
 }
 
-function summaryOf({ id, head, changedAtMs }: StoredProject): ProjectSummary {
+/** One record that cannot be read, whatever is wrong with it, is a line of the list like the others. */
+function summaryOf(stored: StoredProject): ProjectSummary {
+  const { id } = stored
+  const changedAtMs = changedAt(stored)
   try {
-    const { name, subtitle, tracks, takes } = readProjectHead(head)
+    const { head, aside } = readProjectHead(stored.head)
+    const { name, subtitle, tracks, takes } = head
+    const damaged = aside.length === 0 ? '' : `${aside.length} parts damaged`
     return {
       id,
       name,
-      subtitle,
+      subtitle: [subtitle, damaged].filter((words) => words !== '').join(' · '),
       trackCount: tracks.length,
       takeCount: takes.length,
       changedAtMs,
       problem: null,
     }
   } catch (error) {
-    if (!(error instanceof ProjectFormatError)) throw error
-    return { id, name: id, subtitle: '', trackCount: 0, takeCount: 0, changedAtMs, problem: error.message }
+    const problem = error instanceof Error ? error.message : String(error)
+    return { id, name: id, subtitle: '', trackCount: 0, takeCount: 0, changedAtMs, problem }
   }
 }
 
-/** @throws ProjectFormatError when what is stored cannot be read */
-export async function loadProject(id: string): Promise<Project | null> {
+/** A project out of storage, and when that record was written. */
+export interface LoadedProject extends ReadProject {
+  readonly changedAtMs: number
+}
+
+/** @throws ProjectFormatError when what is stored cannot be read at all */
+export async function loadProject(id: string): Promise<LoadedProject | null> {
   const db = await open()
   const stored = await db.get('projects', id)
-  if (!stored || stored.trashedAtMs !== null) return null
-  const head = readProjectHead(stored.head)
-  const range = IDBKeyRange.bound([id, ''], [id, '\uffff'])
-  const clips = new Map((await db.getAll('clips', range)).map((clip) => [clip.clipId, clip.content]))
-  return joinProject(head, (clipId, name) => {
+  if (!stored || isTrashed(stored)) return null
+  const clips = new Map((await db.getAll('clips', rangeOf(id))).map((clip) => [clip.clipId, clip.content]))
+  const read = joinProject(readProjectHead(stored.head), (clipId, name) => {
     const content = clips.get(clipId)
     if (!content) throw new ProjectFormatError(`The notes of the clip "${name}" are missing`)
     return readClipContent(name, content)
   })
+  return { ...read, changedAtMs: changedAt(stored) }
+}
+
+const rangeOf = (projectId: string) => IDBKeyRange.bound([projectId, ''], [projectId, '\uffff'])
+
+/** Keeps what could not be read, so that nothing is lost when the project is written again. */
+export async function keepAside(
+  projectId: string,
+  parts: readonly AsidePart[],
+  nowMs: number,
+): Promise<void> {
+  await (await open()).put('aside', { projectId, atMs: nowMs, parts })
+}
+
+/** What was kept aside of a project, the latest last. */
+export async function asideOf(projectId: string): Promise<AsidePart[]> {
+  const range = IDBKeyRange.bound([projectId, 0], [projectId, Number.MAX_SAFE_INTEGER])
+  return (await (await open()).getAll('aside', range)).flatMap(({ parts }) => parts)
+}
+
+/** The stored record is not the one that was read or written here last: somebody else was at it. */
+export class ProjectConflictError extends Error {
+  override name = 'ProjectConflictError'
+
+  constructor(readonly conflict: 'deleted' | 'changed') {
+    super(`The project was ${conflict} elsewhere`)
+  }
+}
+
+export interface SaveOptions {
+  /** When the record was written that is expected there; undefined: whatever is there is written over. */
+  readonly expectedAtMs?: number
+  /** The page is going: what there is to write is handed over at once, without looking first. */
+  readonly isLeaving?: boolean
+  /** What was written last: only what differs from it is checked. */
+  readonly lastSaved?: Project | null
 }
 
 /**
- * Writes a project: its head, and those clips whose inside has changed.
+ * Writes a project: its head, and those clips whose inside has changed or is no longer there.
  *
  * @param saved what was written last, by clip id; brought up to date
+ * @returns whether what had been stored was gone, as when the browser's data were cleared
+ * @throws ProjectConflictError where another tab has deleted or changed it
+ * @throws RangeError with a sentence where the project could not be read again; nothing is written then
  */
 export async function saveProject(
   project: Project,
   saved: Map<string, Pick<Clip, 'notes' | 'controllers'>>,
   nowMs: number,
-): Promise<void> {
+  { expectedAtMs, isLeaving = false, lastSaved = null }: SaveOptions = {},
+): Promise<{ readonly wasGone: boolean }> {
+  const problem = misfit(project, lastSaved)
+  if (problem) throw new RangeError(problem)
   const clips = project.tracks.flatMap((track) => track.clips)
+  const alive = new Set(clips.map((clip) => clip.id))
+  const db = isLeaving && opened ? opened : await open()
+  const transaction = db.transaction(['projects', 'clips'], 'readwrite')
+  const store = transaction.objectStore('clips')
+  const projects = transaction.objectStore('projects')
+  let wasGone = false
+  if (expectedAtMs !== undefined && !isLeaving) {
+    const [stored, keys] = await Promise.all([
+      projects.get(project.id),
+      store.getAllKeys(rangeOf(project.id)),
+    ])
+    const there = new Set(keys.map(([, clipId]) => clipId))
+    const missing = [...saved.keys()].filter((clipId) => !there.has(clipId))
+    for (const clipId of missing) saved.delete(clipId)
+    wasGone = !stored || missing.length > 0
+    const conflict = !stored
+      ? null
+      : isTrashed(stored)
+        ? 'deleted'
+        : changedAt(stored) !== expectedAtMs
+          ? 'changed'
+          : null
+    if (conflict) {
+      transaction.abort()
+      await transaction.done.catch(() => undefined)
+      throw new ProjectConflictError(conflict)
+    }
+  }
   const changed = clips.filter((clip) => {
     const last = saved.get(clip.id)
     return !last || last.notes !== clip.notes || last.controllers !== clip.controllers
   })
-  const alive = new Set(clips.map((clip) => clip.id))
   const gone = [...saved.keys()].filter((clipId) => !alive.has(clipId))
-  const transaction = (await open()).transaction(['projects', 'clips'], 'readwrite')
-  const store = transaction.objectStore('clips')
-  await Promise.all([
-    transaction
-      .objectStore('projects')
-      .put({ id: project.id, head: headOf(project), changedAtMs: nowMs, trashedAtMs: null }),
+  const work = [
+    projects.put({ id: project.id, head: headOf(project), changedAtMs: nowMs, trashedAtMs: null }),
     ...changed.map((clip) => store.put({ projectId: project.id, clipId: clip.id, content: contentOf(clip) })),
     ...gone.map((clipId) => store.delete([project.id, clipId])),
     transaction.done,
-  ])
+  ]
+  if (isLeaving) transaction.commit()
+  await Promise.all(work)
   for (const clip of changed) saved.set(clip.id, { notes: clip.notes, controllers: clip.controllers })
   for (const clipId of gone) saved.delete(clipId)
+  return { wasGone }
 }
 
 export async function trashProject(id: string, nowMs: number | null): Promise<void> {
@@ -128,21 +247,25 @@ export async function trashProject(id: string, nowMs: number | null): Promise<vo
 }
 
 export async function renameProject(id: string, name: string): Promise<void> {
-  const project = await loadProject(id)
-  if (project)
-    await saveProject(
-      { ...project, name },
-      new Map(project.tracks.flatMap((track) => track.clips.map((clip) => [clip.id, clip]))),
-      Date.now(),
-    )
+  const loaded = await loadProject(id)
+  if (!loaded) return
+  const { project, aside, changedAtMs } = loaded
+  if (aside.length > 0) await keepAside(id, aside, Date.now())
+  await saveProject(
+    { ...project, name: boundedName(name) },
+    new Map(project.tracks.flatMap((track) => track.clips.map((clip) => [clip.id, clip]))),
+    Date.now(),
+    { expectedAtMs: changedAtMs },
+  )
 }
 
 /** A copy under a new id, with its takes. */
 export async function duplicateProject(id: string, newId: string, nowMs: number): Promise<void> {
-  const project = await loadProject(id)
-  if (!project) return
+  const loaded = await loadProject(id)
+  if (!loaded) return
+  const { project } = loaded
   await saveProject(
-    { ...project, id: newId, name: `${project.name} copy`, createdAtMs: nowMs },
+    { ...project, id: newId, name: nameWith(project.name, ' copy'), createdAtMs: nowMs },
     new Map(),
     nowMs,
   )
@@ -159,9 +282,10 @@ export async function duplicateProject(id: string, newId: string, nowMs: number)
 export async function emptyTrash(nowMs: number): Promise<void> {
   const db = await open()
   for (const project of await db.getAll('projects')) {
-    if (project.trashedAtMs === null || nowMs - project.trashedAtMs < trashMs) continue
+    if (!isTrashed(project) || nowMs - project.trashedAtMs! < trashMs) continue
     await db.delete('projects', project.id)
-    await db.delete('clips', IDBKeyRange.bound([project.id, ''], [project.id, '\uffff']))
+    await db.delete('clips', rangeOf(project.id))
+    await db.delete('aside', IDBKeyRange.bound([project.id, 0], [project.id, Number.MAX_SAFE_INTEGER]))
     await journal.deleteProject(project.id)
     await deleteAssetsOf(project.id)
   }

@@ -86,6 +86,10 @@ export function startEngraving(store: ProjectStore, engraver: Remote<EngraverApi
     unwatch() {
       isWatched = false
     },
+    /** The engraver is gone: nothing more comes from it. */
+    fail(reason: string) {
+      state.setState({ problem: reason })
+    },
     stop() {
       clearTimeout(timer)
       unsubscribe()

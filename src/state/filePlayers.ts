@@ -1,8 +1,9 @@
 import { type FilePlayerPart, filePlayerParts, partsPerPort } from '@/core/capture/filePlayer'
 import { readMidiFile } from '@/core/midi/standardMidiFile/read'
 import { addSource } from '@/core/project/commands'
-import { longestName, type Project } from '@/core/project/schema'
+import type { Project } from '@/core/project/schema'
 import { filePortId } from '@/core/routing/ports'
+import { boundedName } from '@/core/text/bounded'
 import { getAsset, putAsset } from './assets'
 import type { ProjectStore } from './projectStore'
 
@@ -41,11 +42,11 @@ export function createFilePlayers(store: ProjectStore) {
       const { project } = store.getState()
       await putAsset(project.id, assetId, bytes)
       read.set(assetId, parts)
-      const title = fileName.replace(/\.\w+$/, '').slice(0, longestName)
+      const title = boundedName(fileName.replace(/\.\w+$/, ''))
       store.getState().apply(`seat the file “${title}”`, (before) => {
         const asset = {
           id: assetId,
-          name: fileName.slice(0, longestName),
+          name: boundedName(fileName),
           mediaType: 'audio/midi',
           byteLength: bytes.byteLength,
         }
@@ -55,10 +56,10 @@ export function createFilePlayers(store: ProjectStore) {
               next,
               {
                 id: `${assetId} ${index + 1}`,
-                name: part.name.slice(0, longestName),
+                name: boundedName(part.name),
                 kind: 'midiFile',
                 address: { portId: portOf(assetId, index), channel: part.channel },
-                description: `plays from ${title}`.slice(0, longestName),
+                description: boundedName(`plays from ${title}`),
                 portName: title,
                 group: parts.length > 1 ? title : '',
                 compensationMs: 0,

@@ -1,5 +1,6 @@
 import { createStore, type StoreApi } from 'zustand/vanilla'
 import type { TakeAccount } from '@/core/capture/takeToNotes'
+import type { AsidePart } from '@/core/project/salvage'
 import type { KeyboardSettings } from '@/engine/midiInput/computerKeyboard'
 import type { MidiAvailability } from '@/engine/midiInput/midiInputs'
 import type { LiveFlow, StreamCount, TransportState } from '@/engine/protocol'
@@ -17,6 +18,8 @@ export interface LiveState {
   readonly notice: { readonly text: string; readonly isProblem: boolean } | null
   readonly lastTake: (TakeAccount & { readonly name: string; readonly passes: number }) | null
   readonly interruptedTakes: readonly number[]
+  /** Damaged parts that were left out when the project was opened; kept aside in storage. */
+  readonly asideParts: readonly AsidePart[]
   /** Notes played outside recording that can still become a take. */
   readonly listenedNotes: number
   /** The track that waits for whoever plays next. */
@@ -46,6 +49,7 @@ export function createLiveState(): LiveStore {
     notice: null,
     lastTake: null,
     interruptedTakes: [],
+    asideParts: [],
     listenedNotes: 0,
     assigningTrackId: null,
     isSeatingEveryone: false,

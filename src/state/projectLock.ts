@@ -1,12 +1,24 @@
-/** Time for the other tab to write its last change. */
-const saveMs = 800
+/** Time for the other tab to end what it records and to write its last change. */
+const saveMs = 1500
+
+const nameOf = (projectId: string) => `unbroken-voice:${projectId}`
 
 /**
  * One tab at a time may change a project (Web Locks API, W3C). A second tab reads only, and may take over; the first
  * is told and reads only from then on.
  */
-export function holdProject(projectId: string, onReadOnly: (isReadOnly: boolean) => void) {
-  const name = `unbroken-voice:${projectId}`
+export function holdProject(
+  projectId: string,
+  tell: {
+    /** The project is held here. */
+    held(): void
+    /** Another tab had it first. */
+    refused(): void
+    /** Another tab has taken it over. */
+    lost(): void
+  },
+) {
+  const name = nameOf(projectId)
   let letGo: (() => void) | undefined
   let isReleased = false
 
@@ -14,10 +26,10 @@ export function holdProject(projectId: string, onReadOnly: (isReadOnly: boolean)
     navigator.locks
       .request(name, options, async (lock) => {
         if (!lock) {
-          onReadOnly(true)
+          tell.refused()
           return
         }
-        onReadOnly(false)
+        tell.held()
         await new Promise<void>((resolve) => {
           letGo = resolve
         })
@@ -25,8 +37,7 @@ export function holdProject(projectId: string, onReadOnly: (isReadOnly: boolean)
       .then(
         () => undefined,
         () => {
-          // Another tab took over.
-          if (!isReleased) onReadOnly(true)
+          if (!isReleased) tell.lost()
         },
       )
 
@@ -42,4 +53,20 @@ export function holdProject(projectId: string, onReadOnly: (isReadOnly: boolean)
       letGo?.()
     },
   }
+}
+
+/**
+ * Does something to a project that no tab has open.
+ *
+ * @throws Error with a sentence when one has
+ */
+export async function withProjectToOneself<Result>(
+  projectId: string,
+  work: () => Promise<Result>,
+): Promise<Result> {
+  if (!navigator.locks) return work()
+  return navigator.locks.request(nameOf(projectId), { ifAvailable: true }, (lock) => {
+    if (!lock) throw new Error('it is open in another tab; do it there, or close it there first')
+    return work()
+  })
 }

@@ -1,4 +1,5 @@
 import { createStore } from 'zustand/vanilla'
+import { misfit } from '@/core/project/fit'
 import type { Project } from '@/core/project/schema'
 
 interface HistoryStep {
@@ -18,9 +19,17 @@ export interface ProjectState {
   /** Another tab has the project: nothing can be changed here. */
   readonly isReadOnly: boolean
   /**
+   * A change that makes something that could not be stored and read again is refused, and that is said.
+   *
    * @param groupKey changes with the same key that follow each other within `groupWithinMs` are one step of history
+   * @returns whether the project is now as the change wants it
    */
-  apply(label: string, change: (project: Project) => Project, groupKey?: string, groupWithinMs?: number): void
+  apply(
+    label: string,
+    change: (project: Project) => Project,
+    groupKey?: string,
+    groupWithinMs?: number,
+  ): boolean
   undo(): void
   redo(): void
   setReadOnly(isReadOnly: boolean): void
@@ -32,7 +41,10 @@ const groupMs = 900
 export type ProjectStore = ReturnType<typeof createProjectStore>
 
 /** The open project with its history. Projects are never changed in place, so a step of history is a reference. */
-export function createProjectStore(initial: Project) {
+export function createProjectStore(
+  initial: Project,
+  onRefused: (sentence: string) => void = () => undefined,
+) {
   return createStore<ProjectState>((set, get) => ({
     project: initial,
     past: [],
@@ -40,9 +52,14 @@ export function createProjectStore(initial: Project) {
     isReadOnly: false,
     apply(label, change, groupKey, groupWithinMs = groupMs) {
       const { project, past, isReadOnly } = get()
-      if (isReadOnly) return
+      if (isReadOnly) return false
       const next = change(project)
-      if (next === project) return
+      if (next === project) return true
+      const problem = misfit(next, project)
+      if (problem) {
+        onRefused(`${problem} Nothing was changed.`)
+        return false
+      }
       const atMs = Date.now()
       const last = past.at(-1)
       const joins = groupKey !== undefined && last?.groupKey === groupKey && atMs - last.atMs < groupWithinMs
@@ -52,6 +69,7 @@ export function createProjectStore(initial: Project) {
         past: [...(joins ? past.slice(0, -1) : past), step].slice(-mostSteps),
         future: [],
       })
+      return true
     },
     undo() {
       const { project, past, future, isReadOnly } = get()

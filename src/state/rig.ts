@@ -2,8 +2,8 @@ import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
 import { z } from 'zod'
 import { createStore } from 'zustand/vanilla'
 import { chainSchema, type EffectSlot } from '@/core/effects/catalogue'
-import { longestName } from '@/core/project/schema'
 import { readTemplate, type Template } from '@/core/project/template'
+import { boundedName, longestName } from '@/core/text/bounded'
 
 /** What belongs to the place where one works, not to one project: cables, templates, chains of effects. */
 interface RigSchema extends DBSchema {
@@ -22,6 +22,10 @@ function open(): Promise<IDBPDatabase<RigSchema>> {
         db.createObjectStore('templates', { keyPath: 'id' })
       }
       db.createObjectStore('chains', { keyPath: 'name' })
+    },
+    blocking() {
+      void database?.then((db) => db.close())
+      database = undefined
     },
     terminated() {
       database = undefined
@@ -58,7 +62,7 @@ export function followCables() {
     store,
     /** @returns the name as it is kept */
     async add(name: string): Promise<string> {
-      const kept = name.trim().slice(0, longestName) || firstCable
+      const kept = boundedName(name.trim()) || firstCable
       await (await open()).put('cables', { name: kept })
       await changed()
       return kept
@@ -71,22 +75,26 @@ export function followCables() {
   }
 }
 
-/** Saved set-ups, the newest first; one that cannot be read is left out of the list and stays in storage. */
-export async function listTemplates(): Promise<Template[]> {
-  const stored = await (await open()).getAll('templates')
-  return stored
-    .flatMap(({ template }) => {
-      try {
-        return [readTemplate(template)]
-      } catch (error) {
-        console.error(error)
-        return []
-      }
-    })
-    .sort((a, b) => b.savedAtMs - a.savedAtMs)
+/** Saved set-ups, the newest first; one that cannot be read stays in storage, and the reason is given. */
+export async function listTemplates(): Promise<{
+  readonly templates: Template[]
+  readonly unreadable: readonly string[]
+}> {
+  const templates: Template[] = []
+  const unreadable: string[] = []
+  for (const { template } of await (await open()).getAll('templates')) {
+    try {
+      templates.push(readTemplate(template))
+    } catch (error) {
+      unreadable.push(error instanceof Error ? error.message : String(error))
+    }
+  }
+  return { templates: templates.sort((a, b) => b.savedAtMs - a.savedAtMs), unreadable }
 }
 
+/** @throws ProjectFormatError with a sentence where it could not be read again */
 export async function saveTemplate(template: Template): Promise<void> {
+  readTemplate(template)
   await (await open()).put('templates', { id: template.id, template })
 }
 
@@ -101,17 +109,25 @@ export interface ChainPreset {
 
 const chainPresetSchema = z.object({ name: z.string().min(1).max(longestName), slots: chainSchema })
 
-/** Chains kept under a name, by name; one that cannot be read is left out of the list and stays in storage. */
-export async function listChainPresets(): Promise<ChainPreset[]> {
-  const stored = await (await open()).getAll('chains')
-  return stored.flatMap((preset) => {
-    const read = chainPresetSchema.safeParse(preset)
-    if (!read.success) console.error(read.error)
-    return read.success ? [read.data] : []
-  })
+/** Chains kept under a name, by name; one that cannot be read stays in storage, and its name is given. */
+export async function listChainPresets(): Promise<{
+  readonly presets: ChainPreset[]
+  readonly unreadable: readonly string[]
+}> {
+  const presets: ChainPreset[] = []
+  const unreadable: string[] = []
+  for (const stored of await (await open()).getAll('chains')) {
+    const read = chainPresetSchema.safeParse(stored)
+    if (read.success) presets.push(read.data)
+    else unreadable.push(String(stored.name))
+  }
+  return { presets, unreadable }
 }
 
+/** @throws Error with a sentence where it could not be read again */
 export async function saveChainPreset(preset: ChainPreset): Promise<void> {
+  const checked = chainPresetSchema.safeParse(preset)
+  if (!checked.success) throw new Error(`The chain cannot be kept: ${checked.error.issues[0]!.message}`)
   await (await open()).put('chains', preset)
 }
 

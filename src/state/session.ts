@@ -1,4 +1,4 @@
-import { type Remote, releaseProxy, wrap } from 'comlink'
+import { releaseProxy, wrap } from 'comlink'
 import { changeTrack } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
 import type { InputAddress, Project, Track } from '@/core/project/schema'
@@ -7,17 +7,20 @@ import { plainRoute } from '@/core/routing/route'
 import type { RecentActivity } from '@/core/routing/wiring'
 import type { Milliseconds, Ticks } from '@/core/time/units'
 import { epochNowMs } from '@/engine/clock'
-import type { ComputeApi } from '@/engine/compute/compute.worker'
 import type { EngraverApi } from '@/engine/engraver/engraver.worker'
 import { journal } from '@/engine/journal/journal'
-import type { Activity, FromEngine, ToEngine, TransportState } from '@/engine/protocol'
+import type { Activity, TransportState } from '@/engine/protocol'
 import { assetsOf } from './assets'
 import { startAutosave } from './autosave'
 import { createBacking } from './backing'
 import { createChainLog } from './chainLog'
+import { createComputing } from './computing'
+import type { LoadedProject } from './database'
+import { createEngineLink } from './engineLink'
 import { createEnginePicture } from './enginePicture'
 import { startEngraving } from './engraving'
 import { createFilePlayers } from './filePlayers'
+import { leaving } from './leaving'
 import { createLiveNotes } from './liveNotes'
 import { createLiveState, type LiveState } from './liveState'
 import { holdProject } from './projectLock'
@@ -25,113 +28,74 @@ import { createProjectStore } from './projectStore'
 import { followCables } from './rig'
 import { createSound } from './sound'
 import { createSources } from './sources'
-import {
-  dismissRecording,
-  type FinishedRecording,
-  finishRecording,
-  interruptedRecordings,
-  recoverRecording,
-  reserveTakeSerial,
-  restoreTake,
-} from './takes'
+import { createTakeKeeper, longestLeavingMs } from './takeKeeper'
+import { reserveTakeSerial, restoreTake } from './takes'
 import { createTransportControl } from './transportControl'
 
 export type Session = Awaited<ReturnType<typeof openSession>>
+
+/** The thread that works on files is started this much after a project was opened: first the project, then what it may need. */
+const prepareComputingMs: Milliseconds = 1500
 
 /**
  * Everything that runs for an open project: the store with undo and autosave, the engine and its threads, the ports.
  * One project is open at a time; `close` ends all of it.
  */
-export async function openSession(initial: Project, isStored: boolean) {
-  const store = createProjectStore(initial)
+export async function openSession(loaded: LoadedProject) {
+  const initial = loaded.project
   const live = createLiveState()
-  const autosave = startAutosave(store, isStored ? initial : null)
-  const lock = holdProject(
-    initial.id,
-    (isReadOnly) =>
-      void (isReadOnly ? autosave.flush() : Promise.resolve()).then(() =>
-        store.getState().setReadOnly(isReadOnly),
+  function notify(text: string, isProblem = false): void {
+    live.setState({ notice: { text, isProblem } })
+  }
+  const problem = (text: string) => notify(text, true)
+  const store = createProjectStore(initial, problem)
+  /** Typed text that waits to become a change. */
+  const edits = new Set<() => void>()
+  const autosave = startAutosave({
+    store,
+    stored: loaded,
+    collectEdits: () => {
+      for (const collect of edits) collect()
+    },
+    onSaved: (project) =>
+      void takeKeeper.file(project.takes.map((take) => take.serial)).catch((error) => problem(String(error))),
+    onWrittenAgain: () =>
+      problem(
+        'This browser’s data were cleared while the piece was open. Everything you see has been stored again, but takes as they were played and files kept with the piece may be gone. Save the project to a file under Deliver.',
       ),
-  )
+  })
 
-  const engineWorker = new Worker(new URL('../engine/transport/engine.worker.ts', import.meta.url), {
-    type: 'module',
+  const engine = createEngineLink({
+    live,
+    transport: onTransport,
+    activity: onActivity,
+    settle: () => sources.handedOver(),
+    takeFinished(recording) {
+      liveNotes.clear()
+      takeKeeper.keep(recording)
+    },
+    send: (messages) => sources.send(messages),
+    notify,
   })
   const engraverWorker = new Worker(new URL('../engine/engraver/engraver.worker.ts', import.meta.url), {
     type: 'module',
   })
   const engraver = wrap<EngraverApi>(engraverWorker)
   const engraving = startEngraving(store, engraver)
-  let computeWorker: Worker | undefined
-  let compute: Remote<ComputeApi> | undefined
-
-  const tellEngine = (message: ToEngine, transfer: Transferable[] = []) =>
-    engineWorker.postMessage(message, transfer)
+  engraverWorker.onerror = (event) => {
+    event.preventDefault()
+    engraving.fail(event.message || 'the part of the program that engraves could not be loaded')
+  }
+  const computing = createComputing()
+  const prepareTimer = setTimeout(computing.prepare, prepareComputingMs)
 
   const activityListeners = new Set<(events: readonly Activity[]) => void>()
   const liveNotes = createLiveNotes()
-  const measureWaiters: ((measured: Extract<FromEngine, { type: 'measured' }>) => void)[] = []
-
-  engineWorker.onmessage = (event: MessageEvent<FromEngine>) => {
-    const message = event.data
-    switch (message.type) {
-      case 'transport':
-        onTransport(message.transport)
-        return
-      case 'activity':
-        live.setState({
-          listenedNotes: message.listenedNotes,
-          streams: message.streams,
-          ...(message.flows && { flows: message.flows }),
-        })
-        onActivity(message.events)
-        return
-      case 'takeFinished':
-        onTakeFinished(message)
-        return
-      case 'measured':
-        for (const resolve of measureWaiters.splice(0)) resolve(message)
-        return
-      case 'send':
-        sources.send(message.messages)
-        return
-      case 'portShut':
-        live.setState({ shutPortId: message.portId })
-        return
-      case 'cableReaders':
-        live.setState({
-          cableReaders: { ...live.getState().cableReaders, [message.name]: message.programs },
-        })
-        return
-      case 'followedClock':
-        live.setState({ followedClock: { isRunning: message.isRunning, tempoBpm: message.tempoBpm } })
-        return
-      case 'slept':
-        notify(
-          `This machine slept for ${Math.round(message.sleptMs / 1000)} s. ${message.wasRecording ? 'The recording was ended where it fell asleep; everything played up to then is in the take.' : 'Nothing was being recorded.'}`,
-        )
-        return
-      case 'journalCaughtUp':
-        notify('There is room again: everything that was played is stored.')
-        return
-      case 'journalFailed':
-        notify(
-          message.isFull
-            ? 'The browser’s storage is full, so what is being played is only in memory. Keep this tab open and free some space: it is stored as soon as there is room. Or stop, and save the project to a file under Deliver.'
-            : `What is being played could not be stored safely (${message.reason}). It is still in memory, and is tried again every second; to be safe, stop and save the project to a file.`,
-          true,
-        )
-    }
-  }
-
-  function notify(text: string, isProblem = false): void {
-    live.setState({ notice: { text, isProblem } })
-  }
 
   const sound = createSound({
-    engine: tellEngine,
+    engine: engine.tell,
     state: (audio) => live.setState({ audio }),
-    problem: (text) => notify(text, true),
+    problem,
   })
   const startAudio = sound.start
 
@@ -139,9 +103,9 @@ export async function openSession(initial: Project, isStored: boolean) {
     store,
     context: sound.context,
     audioSecondsAt: sound.audioSecondsAt,
-    problem: (text) => notify(text, true),
+    problem,
   })
-  const enginePicture = createEnginePicture(tellEngine, sound.synthChannelOf)
+  const enginePicture = createEnginePicture(engine.tell, sound.synthChannelOf)
   function showProject(project: Project): void {
     enginePicture.tell(project)
     sound.setProject(project)
@@ -154,30 +118,56 @@ export async function openSession(initial: Project, isStored: boolean) {
 
   const cables = followCables()
   const files = createFilePlayers(store)
-  files
-    .load()
-    .catch((error) => notify(`A file that plays could not be read: ${error.message ?? error}`, true))
+  files.load().catch((error) => problem(`A file that plays could not be read: ${error.message ?? error}`))
   const sources = createSources({
     store,
     files,
     isSeatingEveryone: () => live.getState().isSeatingEveryone,
-    toEngine: tellEngine,
+    toEngine: engine.tell,
     beforeSound: () => void startAudio(),
     midi: (midi) => live.setState({ midi }),
     keyboard: (keyboard) => live.setState({ keyboard }),
+    problem,
   })
 
   const control = createTransportControl({
     store,
     transport: () => live.getState().transport,
     stand: (ticks) => live.setState({ transport: { state: 'stopped', ticks } }),
-    tellEngine,
+    tellEngine: engine.tell,
     startAudio,
     flush: autosave.flush,
     onRecord: (takeSerial) => chainLog.begin(takeSerial),
   })
   const positionTicks = (): Ticks => control.place().ticks
   const chainLog = createChainLog(store, positionTicks)
+  const takeKeeper = createTakeKeeper({
+    projectId: initial.id,
+    store,
+    live,
+    performed: chainLog.finish,
+    notify,
+  })
+  takeKeeper
+    .lookForInterrupted()
+    .catch((error) => problem(`Interrupted takes could not be looked for: ${error.message ?? error}`))
+
+  const lock = holdProject(initial.id, {
+    held: () => store.getState().setReadOnly(false),
+    refused: () => store.getState().setReadOnly(true),
+    lost: () =>
+      void endRecording()
+        .then(autosave.flush)
+        .then(() => store.getState().setReadOnly(true)),
+  })
+
+  /** Ends what is being recorded; resolves when its take is in the project, or when the engine took too long. */
+  async function endRecording(): Promise<void> {
+    control.cancelRecord()
+    engine.tell({ type: 'stop', atMs: epochNowMs() })
+    await sources.handedOver()
+    await Promise.race([engine.leave(), new Promise((resolve) => setTimeout(resolve, longestLeavingMs))])
+  }
 
   // ── what the engine tells ──
 
@@ -222,59 +212,18 @@ export async function openSession(initial: Project, isStored: boolean) {
     )
   }
 
-  function onTakeFinished(message: FinishedRecording): void {
-    liveNotes.clear()
-    const finished = finishRecording(store, message, chainLog.finish(message.takeSerial))
-    if (!finished) {
-      notify('Nothing was played, so no take was kept.')
-      return
-    }
-    finished.stored.catch((error) =>
-      notify(
-        `The passes of ${finished.name} are in the piece, but could not be stored as they were played: ${error.message ?? error}`,
-        true,
-      ),
-    )
-    live.setState({
-      // The next pass begins where this one did.
-      ...(live.getState().transport.state === 'stopped' && {
-        transport: { state: 'stopped', ticks: message.startTicks },
-      }),
-      lastTake: { ...finished.account, name: finished.name, passes: finished.passes },
-      interruptedTakes: live.getState().interruptedTakes.filter((serial) => serial !== message.takeSerial),
-    })
-  }
-
-  // ── takes that were interrupted by a crash or a closed page ──
-
-  interruptedRecordings(initial)
-    .then((interruptedTakes) => {
-      if (interruptedTakes.length > 0) live.setState({ interruptedTakes })
-    })
-    .catch((error) => notify(`Interrupted takes could not be looked for: ${error.message ?? error}`, true))
-
-  async function recoverTake(takeSerial: number): Promise<void> {
-    const recording = await recoverRecording(initial.id, takeSerial)
-    if (recording) onTakeFinished(recording)
-  }
-
-  async function dismissTake(takeSerial: number): Promise<void> {
-    await dismissRecording(initial.id, takeSerial)
-    live.setState({
-      interruptedTakes: live.getState().interruptedTakes.filter((serial) => serial !== takeSerial),
-    })
-  }
-
   // ── commands ──
 
   /** What was played while nothing recorded becomes a take. */
   function keepListened(): void {
     if (store.getState().isReadOnly) return
-    tellEngine({ type: 'keepListened', projectId: initial.id, takeSerial: reserveTakeSerial(store) })
+    engine.tell({ type: 'keepListened', projectId: initial.id, takeSerial: reserveTakeSerial(store) })
   }
 
-  function stop(): void {
-    tellEngine({ type: 'stop' })
+  /** @param press the press that asks for it: what was played before that moment belongs to the take, whenever it arrives */
+  function stop(press?: { readonly timeStamp: number }): void {
+    control.cancelRecord()
+    engine.tell({ type: 'stop', atMs: press ? performance.timeOrigin + press.timeStamp : epochNowMs() })
     sources.stopPerforming()
     live.setState({ isRehearsing: false })
   }
@@ -302,9 +251,8 @@ export async function openSession(initial: Project, isStored: boolean) {
     const tried = changeTrack(project, trackId, (track) => ({ ...track, sendTo }))
     const ring = feedbackIn(tried)
     if (ring.length > 0 && feedbackIn(project).length === 0) {
-      notify(
+      problem(
         `That would feed back: ${ringInWords(ring)}. Each sends what the next one hears, so notes would multiply. Nothing was changed.`,
-        true,
       )
       return
     }
@@ -323,18 +271,27 @@ export async function openSession(initial: Project, isStored: boolean) {
   }
 
   function openPort(portId: string): void {
-    tellEngine({ type: 'openPort', portId })
+    engine.tell({ type: 'openPort', portId })
     live.setState({ shutPortId: null })
   }
 
-  function computeApi(): Remote<ComputeApi> {
-    if (!compute) {
-      computeWorker = new Worker(new URL('../engine/compute/compute.worker.ts', import.meta.url), {
-        type: 'module',
-      })
-      compute = wrap<ComputeApi>(computeWorker)
-    }
-    return compute
+  async function close(): Promise<void> {
+    clearTimeout(prepareTimer)
+    // A take that is being recorded is finished first, and saved with the project.
+    await endRecording()
+    unsubscribe()
+    engraving.stop()
+    chainLog.close()
+    sources.close()
+    backing.close()
+    cables.close()
+    await autosave.stop()
+    lock.release()
+    engraver[releaseProxy]()
+    engraverWorker.terminate()
+    computing.stop()
+    engine.end()
+    await sound.close()
   }
 
   return {
@@ -342,9 +299,15 @@ export async function openSession(initial: Project, isStored: boolean) {
     live,
     saveStatus: autosave.status,
     flushSave: autosave.flush,
+    writeOver: autosave.writeOver,
+    /** Typed text that becomes a change only after a pause: asked for before anything is stored. @returns how to end that */
+    holdEdit(collect: () => void) {
+      edits.add(collect)
+      return () => edits.delete(collect)
+    },
     engraver,
     engraving,
-    computeApi,
+    computing,
     takeOver: lock.takeOver,
     startAudio,
     ...control,
@@ -363,23 +326,25 @@ export async function openSession(initial: Project, isStored: boolean) {
     seatEveryone: (isSeatingEveryone: boolean) => live.setState({ isSeatingEveryone }),
     /** Strokes of the click, to play along with; a stand-in plays along by itself. */
     clickAt(timesMs: readonly Milliseconds[], address: InputAddress) {
-      tellEngine({ type: 'clickAt', timesMs })
+      engine.tell({ type: 'clickAt', timesMs })
       if (sources.isStandIn(address.portId)) sources.strikeAlong(address, timesMs)
     },
     keepListened,
-    forgetListened: () => tellEngine({ type: 'forgetListened' }),
+    forgetListened: () => engine.tell({ type: 'forgetListened' }),
     assignByPlaying: (trackId: string | null) => live.setState({ assigningTrackId: trackId }),
-    recoverTake,
-    dismissTake,
+    recoverTake: takeKeeper.recover,
+    dismissTake: takeKeeper.dismiss,
     notify,
     dismissNotice: () => live.setState({ notice: null }),
     panic: () => {
       sources.stopPerforming()
-      tellEngine({ type: 'panic' })
+      live.setState({ isRehearsing: false })
+      control.cancelRecord()
+      engine.tell({ type: 'panic' })
     },
     audition: (trackId: string, key: number, velocity = 90) => {
       void startAudio()
-      tellEngine({ type: 'audition', trackId, key, velocity })
+      engine.tell({ type: 'audition', trackId, key, velocity })
     },
     input: sources.input,
     liveNotes: liveNotes.list,
@@ -389,13 +354,7 @@ export async function openSession(initial: Project, isStored: boolean) {
     },
     onSynthReport: sound.onReport,
     measureSynth: sound.measure,
-    /** Begins or ends measuring in the engine, and gives what was measured since it began. */
-    measureEngine(isOn: boolean): Promise<Extract<FromEngine, { type: 'measured' }>> {
-      return new Promise((resolve) => {
-        measureWaiters.push(resolve)
-        tellEngine({ type: 'measure', isOn })
-      })
-    },
+    measureEngine: engine.measure,
     /** Files kept with the project. */
     assets: () => {
       const { project } = store.getState()
@@ -405,22 +364,10 @@ export async function openSession(initial: Project, isStored: boolean) {
       )
     },
     takeEvents: (takeSerial: number) => journal.eventsOf(initial.id, takeSerial),
-    async close() {
-      tellEngine({ type: 'stop' })
-      unsubscribe()
-      engraving.stop()
-      chainLog.close()
-      sources.close()
-      backing.close()
-      cables.close()
-      await autosave.stop()
-      lock.release()
-      engraver[releaseProxy]()
-      engraverWorker.terminate()
-      computeWorker?.terminate()
-      // The engine gets a moment to write the last of a take.
-      setTimeout(() => engineWorker.terminate(), 1000)
-      await sound.close()
+    close() {
+      const closed = close()
+      leaving(initial.id, closed)
+      return closed
     },
   }
 }

@@ -7,6 +7,7 @@ import { contextOf } from '@/core/project/context'
 import type { InputAddress, Instrument, Project, Source, Stretch } from '@/core/project/schema'
 import { cableName, findPortsByName } from '@/core/routing/ports'
 import { listenersOf } from '@/core/routing/route'
+import { boundedName, nameWith } from '@/core/text/bounded'
 import { TempoMap } from '@/core/time/tempoMap'
 import { type Milliseconds, TICKS_PER_QUARTER, type Ticks } from '@/core/time/units'
 import { ComputerKeyboard, type KeyboardSettings } from '@/engine/midiInput/computerKeyboard'
@@ -17,7 +18,9 @@ import {
   type MidiAvailability,
   type MidiInputPort,
   type MidiOutputPort,
+  portIdOf,
 } from '@/engine/midiInput/midiInputs'
+import { whenPageIsFree } from '@/engine/midiInput/quiet'
 import type { Activity, SourceEvent, ToEngine } from '@/engine/protocol'
 import { StandInPort } from '@/engine/standIns/standInPort'
 import type { PortMessage } from '@/engine/transport/portSender'
@@ -34,6 +37,7 @@ interface SourceListeners {
   keyboard(settings: KeyboardSettings): void
   /** Every stream that plays gets a track of its own. */
   isSeatingEveryone(): boolean
+  problem(text: string): void
 }
 
 /** Stand-ins play a loop this many times at most. */
@@ -51,9 +55,26 @@ export function createSources(tell: SourceListeners) {
   )
   /** Ports with players who are not really there: stand-ins and files. */
   const playedPorts = new Map<string, StandInPort>()
-  const listening = new Map<string, () => void>()
+  const listening = new Map<string, { readonly port: MidiInputPort; readonly stop: () => void }>()
+  /** Ports that have vanished, while what they sent last is waited for. */
+  const losing = new Map<string, () => void>()
   let outputs: readonly MidiOutputPort[] = []
+  const toldOf = new Set<string>()
   const programs = new Map<string, number>()
+
+  /** Says something of a port once. */
+  function problemOnce(about: string, text: string): void {
+    if (toldOf.has(about)) return
+    toldOf.add(about)
+    tell.problem(text)
+  }
+
+  function refuse(portName: string, reason: string): void {
+    problemOnce(
+      `refused ${portName}`,
+      `Something that is no MIDI message came from ${portName} and was left out: ${reason}. Everything else from there is kept.`,
+    )
+  }
 
   function onInput(event: SourceEvent): void {
     tell.beforeSound()
@@ -67,7 +88,7 @@ export function createSources(tell: SourceListeners) {
       if (playedPorts.has(portId)) continue
       const port = new StandInPort(portId, source.portName)
       playedPorts.set(portId, port)
-      listenToPort(port, sendInput)
+      listenToPort(port, sendInput, (reason) => refuse(source.portName, reason))
     }
   }
   ensurePlayedPorts(store.getState().project)
@@ -89,20 +110,39 @@ export function createSources(tell: SourceListeners) {
 
   /** Listens to every port there is; one that vanished lets go of its keys. */
   function adoptPorts(ports: readonly MidiInputPort[]): void {
-    for (const [id, stop] of listening) {
-      if (ports.some((port) => port.id === id)) continue
-      stop()
-      listening.delete(id)
-      tell.toEngine({ type: 'portLost', portId: id })
-    }
+    for (const [portId, { port }] of listening) if (!ports.includes(port)) void lose(portId)
     for (const port of ports) {
-      if (listening.has(port.id)) continue
-      const stop = listenToPort(port, (event) => {
-        noticeStream(event, port.name ?? 'Port', 'midiPort')
-        onInput(event)
-      })
-      listening.set(port.id, stop)
+      const portId = portIdOf(port)
+      if (listening.has(portId)) continue
+      // Here again before the loss was told.
+      losing.get(portId)?.()
+      const portName = boundedName(port.name ?? 'Port')
+      const stop = listenToPort(
+        port,
+        (event) => {
+          noticeStream(event, portName, 'midiPort')
+          onInput(event)
+        },
+        (reason) => refuse(portName, reason),
+      )
+      listening.set(portId, { port, stop })
     }
+  }
+
+  /** A loss goes the way of the notes: what the port sent last is handed over before, however busy the page is. */
+  async function lose(portId: string): Promise<void> {
+    const { stop } = listening.get(portId)!
+    listening.delete(portId)
+    const beLost = () => {
+      if (losing.get(portId) !== beLost) return
+      losing.delete(portId)
+      stop()
+      forwarder.flush()
+      tell.toEngine({ type: 'portLost', portId })
+    }
+    losing.set(portId, beLost)
+    await whenPageIsFree()
+    beLost()
   }
 
   /**
@@ -136,7 +176,7 @@ export function createSources(tell: SourceListeners) {
         : programNames[program]
     const source: Source = {
       id: `${address.portId} ${address.channel}`,
-      name: `${portName}, ${what}`,
+      name: nameWith(portName, `, ${what}`),
       kind,
       address,
       description: kind === 'cable' ? 'over a cable' : portName,
@@ -204,13 +244,27 @@ export function createSources(tell: SourceListeners) {
   /** Hands messages to MIDI ports at their time. */
   function send(messages: readonly PortMessage[]): void {
     for (const { portId, timeMs, bytes } of messages) {
-      const output = outputs.find((port) => port.id === portId)
-      output?.send(bytes, Math.max(performance.now(), timeMs - performance.timeOrigin))
+      const output = outputs.find((port) => portIdOf(port) === portId)
+      if (!output) continue
+      try {
+        output.send(bytes, Math.max(performance.now(), timeMs - performance.timeOrigin))
+      } catch (error) {
+        const portName = output.name ?? 'A port'
+        problemOnce(
+          `sent ${portId}`,
+          `${portName} does not take what is sent to it (${error instanceof Error ? error.message : error}). The other ports get theirs.`,
+        )
+      }
     }
   }
 
   return {
     input: onInput,
+    /** Resolves when everything that ports had sent is handed over. */
+    async handedOver(): Promise<void> {
+      await whenPageIsFree()
+      forwarder.flush()
+    },
     onActivity,
     send,
     perform,
@@ -241,7 +295,8 @@ export function createSources(tell: SourceListeners) {
       unsubscribe()
       keyboard.dispose()
       forwarder.close()
-      for (const stopListening of listening.values()) stopListening()
+      for (const { stop } of listening.values()) stop()
+      for (const beLost of losing.values()) beLost()
       for (const port of playedPorts.values()) port.dispose()
     },
   }

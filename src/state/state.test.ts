@@ -22,7 +22,7 @@ describe('stored projects', () => {
   test('come back the same, and only changed clips are written again', async () => {
     const saved = new Map()
     await saveProject(demo.project, saved, 1)
-    expect(await loadProject('demo')).toEqual(demo.project)
+    expect((await loadProject('demo'))!.project).toEqual(demo.project)
     const clipIds = [...saved.keys()]
     const changed = changeTrack(demo.project, demo.project.tracks[0]!.id, (track) => ({
       ...track,
@@ -30,7 +30,7 @@ describe('stored projects', () => {
     }))
     await saveProject(changed, saved, 2)
     expect(saved.size).toBe(clipIds.length - 1)
-    expect(await loadProject('demo')).toEqual(changed)
+    expect((await loadProject('demo'))!.project).toEqual(changed)
   })
 
   test('can be renamed, copied with their takes, deleted and brought back', async () => {
@@ -53,7 +53,7 @@ describe('stored projects', () => {
     await trashProject('demo', 5)
     expect(await loadProject('demo')).toBeNull()
     await trashProject('demo', null)
-    expect((await loadProject('demo'))!.name).toBe('Renamed')
+    expect((await loadProject('demo'))!.project.name).toBe('Renamed')
     await trashProject('copy', 5)
     await emptyTrash(5 + 8 * 24 * 3600 * 1000)
     expect(await journal.takesOf('copy')).toEqual([])

@@ -24,13 +24,20 @@ export interface FinishedRecording extends JournaledTake {
   readonly clockPoints: readonly ClockPoint[]
 }
 
-export interface FinishedTake {
-  readonly account: TakeAccount
-  readonly name: string
-  readonly passes: number
-  /** Ends when each pass of a loop is a take of its own in the journal. */
-  readonly stored: Promise<void>
-}
+/** What became of a recording. */
+export type FinishedTake =
+  | { readonly outcome: 'empty' }
+  /** The project cannot be changed, or could not be stored with it. */
+  | { readonly outcome: 'refused' }
+  | {
+      readonly outcome: 'kept'
+      readonly account: TakeAccount
+      readonly name: string
+      /** Of the take, or of each pass of its loop. */
+      readonly serials: readonly number[]
+      /** Ends when each pass of a loop is a take of its own in the journal. */
+      readonly stored: Promise<void>
+    }
 
 /** Takes up a number at once, so that a take is never confused with another, also after a crash. */
 export function reserveTakeSerial(store: ProjectStore): number {
@@ -42,15 +49,13 @@ export function reserveTakeSerial(store: ProjectStore): number {
 /**
  * Makes a recording a take of the project, or one for each pass of its loop, with the notes on every armed track. One step
  * of history.
- *
- * @returns null where nothing was played
  */
 export function finishRecording(
   store: ProjectStore,
   recording: FinishedRecording,
   performed: PerformedChains,
-): FinishedTake | null {
-  if (recording.events.count === 0) return null
+): FinishedTake {
+  if (recording.events.count === 0) return { outcome: 'empty' }
   const { project } = store.getState()
   const { passMs, earlyMs, anchorMs, endMs } = recording
   const passes = passMs
@@ -99,11 +104,12 @@ export function finishRecording(
     asPlayed.push({ take, tracks: played.tracks })
   }
   const { takeMode } = project.recording
-  store
+  const isKept = store
     .getState()
     .apply(`record ${isLoop ? `${passes.length} passes` : name}`, (before) =>
       keepBeside(performed.afterwards(addTakes(before, takes, nextSerial, takeMode)), asPlayed),
     )
+  if (!isKept) return { outcome: 'refused' }
   const stored = isLoop
     ? journal.putPasses(
         passes.map((pass, index) => ({
@@ -118,7 +124,7 @@ export function finishRecording(
         })),
       )
     : Promise.resolve()
-  return { account: sumAccounts(accounts), name, passes: passes.length, stored }
+  return { outcome: 'kept', account: sumAccounts(accounts), name, serials, stored }
 }
 
 function takeInfo(project: Project, recording: FinishedRecording, performed: PerformedChains) {
@@ -176,13 +182,19 @@ function journaled(recording: FinishedRecording): JournaledTake {
   return { projectId, takeSerial, startTicks, endTicks, anchorMs, endMs, earlyMs, passMs }
 }
 
-/** Recordings that a crash or a closed page cut off: their numbers. */
+/** Recordings that a crash or a closed page cut off before the stored project had them: their numbers. */
 export async function interruptedRecordings(project: Project): Promise<number[]> {
   const known = new Set(project.takes.map((take) => take.serial))
-  const takes = await journal.takesOf(project.id)
-  return takes
-    .filter((take) => take.endMs === null && !known.has(take.takeSerial))
-    .map((take) => take.takeSerial)
+  const unfiled = (await journal.takesOf(project.id)).filter((take) => !take.isFiled)
+  const interrupted: number[] = []
+  const settled: number[] = []
+  for (const { takeSerial } of unfiled) {
+    const isEmpty = !known.has(takeSerial) && (await journal.eventsOf(project.id, takeSerial)).count === 0
+    if (known.has(takeSerial) || isEmpty) settled.push(takeSerial)
+    else interrupted.push(takeSerial)
+  }
+  await journal.file(project.id, settled)
+  return interrupted
 }
 
 /** An interrupted recording up to its last event, finished in the journal. */
@@ -193,14 +205,14 @@ export async function recoverRecording(
   const take = (await journal.takesOf(projectId)).find((candidate) => candidate.takeSerial === takeSerial)
   if (!take) return null
   const events = await journal.eventsOf(projectId, takeSerial)
-  const endMs = events.count > 0 ? events.timesMs[events.count - 1]! : take.anchorMs
+  const lastMs = events.timesMs.reduce((last, timeMs) => Math.max(last, timeMs), take.anchorMs)
+  const endMs = take.endMs ?? lastMs
   await journal.finish({ ...take, endMs })
   return { ...take, endMs, events, clockPoints: [] }
 }
 
 export async function dismissRecording(projectId: string, takeSerial: number): Promise<void> {
-  const take = (await journal.takesOf(projectId)).find((candidate) => candidate.takeSerial === takeSerial)
-  if (take) await journal.finish({ ...take, endMs: take.anchorMs })
+  await journal.file(projectId, [takeSerial])
 }
 
 /**

@@ -26,6 +26,8 @@ interface TransportOptions {
 /** Playing, recording and moving in the piece: from where, to where, in which loop. */
 export function createTransportControl(options: TransportOptions) {
   const { store } = options
+  /** Counts the wishes to record; one that was taken back is not carried out when the sound is ready. */
+  let recordWish = 0
 
   /** Place now; runs on while playing, and round in a loop. */
   function place(): Place {
@@ -78,11 +80,14 @@ export function createTransportControl(options: TransportOptions) {
     // A stretch that lies behind the playing position is not meant.
     const marked = stretch && fromTicks < stretch.endTicks ? stretch : null
     const startTicks = marked ? marked.startTicks : fromTicks
+    const wish = ++recordWish
     await options.startAudio()
+    if (wish !== recordWish) return
     throwDice()
     const takeSerial = reserveTakeSerial(store)
     options.onRecord(takeSerial)
     await options.flush()
+    if (wish !== recordWish) return
     options.tellEngine({
       type: 'record',
       projectId: project.id,
@@ -118,5 +123,16 @@ export function createTransportControl(options: TransportOptions) {
     else options.stand(ticks)
   }
 
-  return { place, play, playOn, record, seek, recordingStartTicks }
+  return {
+    place,
+    play,
+    playOn,
+    record,
+    seek,
+    recordingStartTicks,
+    /** Takes back a wish to record that is not carried out yet. */
+    cancelRecord(): void {
+      recordWish++
+    },
+  }
 }

@@ -39,8 +39,14 @@ export function splitPasses(events: TakeEvents, loop: LoopedTime, endMs: Millise
   const messages = Array.from({ length: events.count }, (_, i) =>
     parseChannelMessage(events.statuses[i]!, events.data1[i]!, events.data2[i]!),
   )
-  for (const { onIndex, offIndex } of pairNotes(messages, (index) => events.ports[index]!).pairs)
-    if (offIndex >= 0) passes[offIndex] = passes[onIndex]!
+  const { pairs } = pairNotes(
+    messages,
+    (index) => events.timesMs[index]!,
+    (index) => events.ports[index]!,
+  )
+  // A note that was ended by a further stroke leaves that stroke in its own pass.
+  for (const { onIndex, offIndex } of pairs)
+    if (messages[offIndex]?.type === 'noteOff') passes[offIndex] = passes[onIndex]!
   keepPedalsWhole(events, passes)
   const used = [...new Set(passes)].sort((a, b) => a - b)
   return used.map((index) => ({

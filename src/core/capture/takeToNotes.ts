@@ -1,6 +1,7 @@
 import type { ChainPlan } from '../effects/chainRun'
 import { printChain } from '../effects/print'
 import { byOnset, type ControllerEvent, type Note } from '../event/note'
+import { eventsToRest } from '../event/resting'
 import { type ChannelMessage, parseChannelMessage } from '../midi/message'
 import { pairNotes } from '../midi/notePairs'
 import type { InputAddress } from '../project/schema'
@@ -115,7 +116,11 @@ export function takeToNotes(
   const messages: (ChannelMessage | undefined)[] = new Array(events.count)
   for (let i = 0; i < events.count; i++)
     messages[i] = parseChannelMessage(events.statuses[i]!, events.data1[i]!, events.data2[i]!)
-  const { pairs } = pairNotes(messages, (index) => events.ports[index]!)
+  const { pairs } = pairNotes(
+    messages,
+    (index) => events.timesMs[index]!,
+    (index) => events.ports[index]!,
+  )
   const ticksAt = (timeMs: Milliseconds): Ticks => Math.round(takeTicksAt(placement, timeMs))
   const latenessOf = latenessLookup(placement.compensations ?? [])
   const momentOf = (index: number, channel: number): Milliseconds =>
@@ -229,12 +234,17 @@ export function takeToNotes(
       controllersOf.get(track.id)!.push(controllerOf(shaped, tick))
     }
   }
+  const endTicks = Math.max(placement.startTicks, placement.endTicks ?? ticksAt(placement.endMs))
   const recorded = tracks
-    .map((track) => ({
-      trackId: track.id,
-      notes: notesOf.get(track.id)!.sort(byOnset),
-      controllers: controllersOf.get(track.id)!,
-    }))
+    .map((track) => {
+      const controllers = controllersOf.get(track.id)!
+      return {
+        trackId: track.id,
+        notes: notesOf.get(track.id)!.sort(byOnset),
+        // A pedal still down at the end goes up there, as keys do.
+        controllers: [...controllers, ...eventsToRest(controllers, endTicks)],
+      }
+    })
     .filter(({ notes, controllers }) => notes.length > 0 || controllers.length > 0)
   return {
     tracks: recorded,

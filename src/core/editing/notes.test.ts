@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { keyName, type Note, parseKeyName } from '../event/note'
 import { packNotes, unpackNotes } from '../event/noteColumns'
-import { deleteNotes, moveNotes, quantiseNotes, setVelocity, stretchNotes } from './notes'
+import { changeVelocity, deleteNotes, moveNotes, quantiseNotes, stretchNotes } from './notes'
 
 const note = (id: number, onsetTicks: number, key: number, durationTicks = 5000): Note => ({
   id,
@@ -40,7 +40,9 @@ describe('editing notes', () => {
 
   test('delete and velocity touch only what is chosen', () => {
     expect(deleteNotes(notes, new Set([2])).map(({ id }) => id)).toEqual([1, 3])
-    expect(setVelocity(notes, new Set([3]), 300).map(({ velocity }) => velocity)).toEqual([80, 80, 127])
+    expect(changeVelocity(notes, new Set([3]), 300).map(({ velocity }) => velocity)).toEqual([80, 80, 127])
+    const uneven = notes.map((note, index) => ({ ...note, velocity: 40 + index * 30 }))
+    expect(changeVelocity(uneven, new Set([1, 3]), -10).map(({ velocity }) => velocity)).toEqual([30, 70, 90])
   })
 })
 

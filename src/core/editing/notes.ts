@@ -42,9 +42,15 @@ export function deleteNotes(notes: readonly Note[], ids: ReadonlySet<NoteId>): N
   return notes.filter((note) => !ids.has(note.id))
 }
 
-export function setVelocity(notes: readonly Note[], ids: ReadonlySet<NoteId>, velocity: number): Note[] {
-  const bounded = Math.max(1, Math.min(127, Math.round(velocity)))
-  return notes.map((note) => (ids.has(note.id) ? { ...note, velocity: bounded } : note))
+/** Plays notes louder or softer by as much each; the differences between them stay, within 1 to 127. */
+export function changeVelocity(notes: readonly Note[], ids: ReadonlySet<NoteId>, by: number): Note[] {
+  return notes.map((note) =>
+    ids.has(note.id) ? { ...note, velocity: changedVelocity(note.velocity, by) } : note,
+  )
+}
+
+export function changedVelocity(velocity: number, by: number): number {
+  return Math.max(1, Math.min(127, Math.round(velocity + by)))
 }
 
 /**

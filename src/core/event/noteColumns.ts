@@ -65,6 +65,7 @@ export function unpackNotes(columns: NoteColumns): Note[] {
 }
 
 const drawn: NoteOrigin = { kind: 'drawn' }
+const generated: NoteOrigin = { kind: 'generated' }
 
 function unpackOrigin(kind: number, first: number, second: number): NoteOrigin {
   switch (originKinds[kind]) {
@@ -74,7 +75,11 @@ function unpackOrigin(kind: number, first: number, second: number): NoteOrigin {
       return { kind: 'printed', fromNoteId: first }
     case 'imported':
       return { kind: 'imported', eventIndex: first }
-    default:
+    case 'drawn':
       return drawn
+    case 'generated':
+      return generated
+    default:
+      throw new RangeError(`There is no kind of origin with the number ${kind}`)
   }
 }

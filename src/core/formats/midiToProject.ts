@@ -4,7 +4,8 @@ import { partWarnings } from '../midi/standardMidiFile/inspect'
 import type { MidiFile, MidiFileEvent } from '../midi/standardMidiFile/model'
 import { conductorEvents, type FilePart, fileParts, trackName } from '../midi/standardMidiFile/parts'
 import { emptyProject, newClip, newTrack } from '../project/create'
-import { longestName, type Project } from '../project/schema'
+import type { Project } from '../project/schema'
+import { boundedName } from '../text/bounded'
 import { rescaleTicks, TICKS_PER_QUARTER } from '../time/units'
 
 /** More parts than this in one file are more than any score or screen can hold. */
@@ -36,8 +37,8 @@ export function midiToProject(
   const title = trackName(file.tracks[0]!.events)
   const firstTrackHasNotes = parts.some((part) => part.trackIndex === 0)
   let project: Project = {
-    ...emptyProject(identity.id, identity.name.slice(0, longestName), identity.nowMs),
-    subtitle: firstTrackHasNotes ? '' : title.slice(0, longestName),
+    ...emptyProject(identity.id, boundedName(identity.name), identity.nowMs),
+    subtitle: firstTrackHasNotes ? '' : boundedName(title),
     ...conductorOf(conductor, scale),
   }
   for (const part of parts) project = addPart(project, part, scale)
@@ -108,7 +109,7 @@ function addPart(project: Project, part: FilePart, scale: (tick: number) => numb
   return newTrack(
     { ...withSerial, nextSerial: serial + 1 },
     {
-      name: part.name.slice(0, longestName),
+      name: boundedName(part.name),
       instrument: isDrums ? { kind: 'drums' } : { kind: 'program', program: part.program ?? 0 },
       channel: part.channel,
       isArmed: false,

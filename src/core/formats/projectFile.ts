@@ -3,6 +3,7 @@ import { z } from 'zod'
 import type { TakeEvents } from '../capture/takeEvents'
 import { type ClipContent, contentOf, headOf, joinProject, readClipContent } from '../project/content'
 import { ProjectFormatError, readProjectHead } from '../project/migrate'
+import type { AsidePart } from '../project/salvage'
 import type { Project } from '../project/schema'
 
 /** An archive that unpacks to more than this is refused before it is unpacked. */
@@ -74,17 +75,19 @@ const takeFileSchema = z
 /**
  * Unpacks a project file.
  *
- * @throws ProjectFormatError when it is not one, is damaged, is newer than this program, or unpacks too large
+ * A damaged part is left out and kept aside, as from storage.
+ *
+ * @throws ProjectFormatError when it is not one, is newer than this program, or unpacks too large
  */
-export function readProjectFile(bytes: Uint8Array): ProjectFile {
+export function readProjectFile(bytes: Uint8Array): ProjectFile & { readonly aside: readonly AsidePart[] } {
   const entries = unpack(bytes)
   const head = entries['project.json']
   if (!head)
     throw new ProjectFormatError('The archive has no project.json: it is not a project of Unbroken Voice')
-  const project = joinProject(readProjectHead(parse(head, 'project.json')), (clipId, name) => {
+  const { project, aside } = joinProject(readProjectHead(parse(head, 'project.json')), (clipId, name) => {
     const entry = entries[`clips/${clipId}.json`]
     if (!entry) throw new ProjectFormatError(`The notes of the clip "${name}" are missing from the file`)
-    const clip = clipFileSchema.safeParse(parse(entry, `clips/${clipId}.json`))
+    const clip = clipFileSchema.safeParse(parseOrNull(entry))
     if (!clip.success) throw new ProjectFormatError(`The clip "${name}" is damaged`)
     const { count, times, bytes: noteBytes, origins } = clip.data.notes
     const content: ClipContent['notes'] = {
@@ -95,11 +98,20 @@ export function readProjectFile(bytes: Uint8Array): ProjectFile {
     }
     return readClipContent(name, { notes: content, controllers: clip.data.controllers })
   })
+  const lost: AsidePart[] = []
   const takes = project.takes.flatMap((info) => {
     const entry = entries[`takes/${info.serial}.json`]
     if (!entry) return []
-    const take = takeFileSchema.safeParse(parse(entry, `takes/${info.serial}.json`))
-    if (!take.success) throw new ProjectFormatError(`The take "${info.name}" is damaged`)
+    const take = takeFileSchema.safeParse(parseOrNull(entry))
+    if (!take.success) {
+      const path = `takes/${info.serial}.json`
+      lost.push({
+        path,
+        reason: `The take "${info.name}" is damaged as it was played`,
+        value: strFromU8(entry),
+      })
+      return []
+    }
     const { portIds, timesMs, ports, statuses, data1, data2 } = take.data
     return [
       {
@@ -116,17 +128,27 @@ export function readProjectFile(bytes: Uint8Array): ProjectFile {
       },
     ]
   })
-  const assets = project.assets.map(({ id, name, byteLength }) => {
+  const assets = project.assets.flatMap(({ id, name, byteLength }) => {
     const bytes = entries[`assets/${id}`]
-    if (bytes?.byteLength !== byteLength)
-      throw new ProjectFormatError(`The file "${name}" that belongs to the project is missing or not whole`)
-    return { assetId: id, bytes }
+    if (bytes?.byteLength === byteLength) return [{ assetId: id, bytes }]
+    const reason = `The file "${name}" that belongs to the project is missing or not whole`
+    lost.push({ path: `assets/${id}`, reason, value: null })
+    return []
   })
-  return { project, takes, assets }
+  return { project, takes, assets, aside: [...aside, ...lost] }
 }
 
 function json(value: unknown): Uint8Array {
   return strToU8(JSON.stringify(value))
+}
+
+/** Null where it is not JSON. */
+function parseOrNull(bytes: Uint8Array): unknown {
+  try {
+    return JSON.parse(strFromU8(bytes))
+  } catch {
+    return null
+  }
 }
 
 function parse(bytes: Uint8Array, name: string): unknown {

@@ -11,7 +11,9 @@ import { voice, voicings } from './voicing'
 export const chordRhythms = ['held', 'on the beat', 'off the beat', 'pushed', 'rolling'] as const
 export const feels = ['straight', 'swing', 'waltz', 'slow', 'rolling'] as const
 
-const chartText = z.string().max(200_000)
+/** Letters of a chart: far more than any song has. */
+export const longestChart = 200_000
+const chartText = z.string().max(longestChart)
 
 export const chordPlayerSchema = z.object({
   chart: chartText,

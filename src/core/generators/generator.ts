@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import type { MusicalContext } from '../effects/noteEffect'
+import { boundedName, longestName, nameWith } from '../text/bounded'
 import type { Ticks } from '../time/units'
 import {
   accompanimentNotes,
@@ -30,7 +31,7 @@ const seed = z.number().int().min(0).max(0xffffffff)
 
 export const generatorSchema = z.object({
   id: z.string().min(1).max(100),
-  name: z.string().min(1).max(200),
+  name: z.string().min(1).max(longestName),
   /** Plays when the piece plays or is recorded; otherwise it rests. */
   isPlaying: z.boolean(),
   seed,
@@ -105,9 +106,9 @@ export function streamsOf({ work, name }: Pick<Generator, 'work' | 'name'>): Gen
       break
     case 'accompaniment':
       streams.push(
-        { channel: work.bassChannel, name: `${name}, bass`, instrument: 32, offsetMs: 0 },
-        { channel: work.drumsChannel, name: `${name}, drums`, instrument: 'drums', offsetMs: 0 },
-        { channel: work.compingChannel, name: `${name}, comping`, instrument: 0, offsetMs: 0 },
+        { channel: work.bassChannel, name: nameWith(name, ', bass'), instrument: 32, offsetMs: 0 },
+        { channel: work.drumsChannel, name: nameWith(name, ', drums'), instrument: 'drums', offsetMs: 0 },
+        { channel: work.compingChannel, name: nameWith(name, ', comping'), instrument: 0, offsetMs: 0 },
       )
       break
     case 'typed': {
@@ -116,7 +117,7 @@ export function streamsOf({ work, name }: Pick<Generator, 'work' | 'name'>): Gen
       for (const [index, part] of music.parts.entries())
         streams.push({
           channel: channels[index]!,
-          name: part.name,
+          name: boundedName(part.name) || 'Part',
           instrument: part.program ?? 0,
           offsetMs: part.offsetMs,
         })

@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { chance } from '../effects/chance'
 import { type NoteValue, noteValueNames, noteValues } from '../effects/settings'
 import { movedTo, movementFields } from '../effects/shape/movement'
+import { longestName } from '../text/bounded'
 import type { Ticks } from '../time/units'
 import { euclid } from './euclid'
 import type { GeneratedNote } from './generated'
@@ -30,11 +31,11 @@ const movementSchema = z.object({ setting: z.enum([...ownSettings, ...pulseSetti
 
 export const laneSchema = z.object({
   id: z.string().min(1).max(100),
-  name: z.string().min(1).max(200),
+  name: z.string().min(1).max(longestName),
   isOn: z.boolean(),
   channel: z.number().int().min(1).max(16),
   /** A cable that gets the lane's notes too. */
-  cable: z.string().max(200).nullable(),
+  cable: z.string().max(longestName).nullable(),
   rate: z.enum(noteValueNames as [NoteValue, ...NoteValue[]]),
   direction: z.enum(directions),
   /** Place of the second of two steps, in percent: 50 is even. */

@@ -2,6 +2,7 @@ import { type RecordedTrack, takeTicksAt } from '../capture/takeToNotes'
 import type { EffectSlot } from '../effects/catalogue'
 import { byOnset, type ControllerEvent, type Note } from '../event/note'
 import { plainRoute } from '../routing/route'
+import { nameWith } from '../text/bounded'
 import { TempoMap } from '../time/tempoMap'
 import type { Ticks } from '../time/units'
 import { newClip, newTrack, notesAsPlayed, soundingControllers } from './create'
@@ -79,7 +80,7 @@ export function duplicateTrack(project: Project, trackId: string): Project {
   const copy: Track = {
     ...original,
     id: `track-${serial++}`,
-    name: `${original.name} copy`,
+    name: nameWith(original.name, ' copy'),
     thread: project.tracks.length,
     routes: [],
     clips: original.clips.map((clip) => ({
@@ -173,7 +174,7 @@ export function restoreAsPlayed(
   const take = project.takes.find((candidate) => candidate.serial === takeSerial)
   if (!take) return project
   const others = project.takes.filter((candidate) => candidate.serial !== takeSerial)
-  const restored = { take: { ...take, name: `${take.name}, ${words}` }, tracks: recorded }
+  const restored = { take: { ...take, name: nameWith(take.name, `, ${words}`) }, tracks: recorded }
   return { ...addTakes(project, [restored], nextSerial), takes: [...others, take].sort(bySerial) }
 }
 
@@ -185,7 +186,7 @@ export function keepBeside(project: Project, takes: readonly RecordedTake[]): Pr
       const part = parts.find((candidate) => candidate.trackId === track.id)
       return part
         ? [
-            newClip(`clip-${serial++}`, `${take.name}, as played`, part.notes, {
+            newClip(`clip-${serial++}`, nameWith(take.name, ', as played'), part.notes, {
               takeSerial: take.serial,
               isSounding: false,
               controllers: part.controllers,

@@ -1,8 +1,10 @@
 import { z } from 'zod'
-import type { ControllerEvent } from '../event/note'
+import type { ControllerEvent, Note } from '../event/note'
 import { type NoteColumns, packNotes, unpackNotes } from '../event/noteColumns'
-import { ProjectFormatError } from './migrate'
-import type { Clip, Project, ProjectHead } from './schema'
+import { ProjectFormatError, type ReadHead } from './migrate'
+import { noteProblem } from './notesFit'
+import type { AsidePart } from './salvage'
+import type { Clip, Project, ProjectHead, Track } from './schema'
 
 /** The inside of a clip, stored apart from the project's head so that an edit writes one clip only. */
 export interface ClipContent {
@@ -37,17 +39,15 @@ export function readClipContent(
   const lengthsAgree =
     times?.length === count * 3 && bytes?.length === count * 4 && origins?.length === count * 3
   if (!lengthsAgree) throw new ProjectFormatError(`The clip "${name}" is damaged: its notes are not whole`)
-  const notes = unpackNotes(stored.notes)
+  let notes: Note[]
+  try {
+    notes = unpackNotes(stored.notes)
+  } catch (error) {
+    throw new ProjectFormatError(`The clip "${name}" is damaged: ${(error as Error).message}`)
+  }
   for (const note of notes) {
-    const isSound =
-      note.onsetTicks >= 0 &&
-      note.durationTicks > 0 &&
-      note.key <= 127 &&
-      note.velocity <= 127 &&
-      note.channel >= 1 &&
-      note.channel <= 16
-    if (!isSound)
-      throw new ProjectFormatError(`The clip "${name}" is damaged: note ${note.id} is out of range`)
+    const problem = noteProblem(note)
+    if (problem) throw new ProjectFormatError(`The clip "${name}" is damaged at note ${note.id}: ${problem}`)
   }
   const controllers = controllersSchema.safeParse(stored.controllers)
   if (!controllers.success)
@@ -55,29 +55,73 @@ export function readClipContent(
   return { notes, controllers: controllers.data }
 }
 
+/** A track without the insides of its clips. */
+export function headOfTrack(track: Track): ProjectHead['tracks'][number] {
+  return {
+    ...track,
+    effects: [...track.effects],
+    effectChanges: track.effectChanges.map(({ tick, slots }) => ({ tick, slots: [...slots] })),
+    clips: track.clips.map(({ notes: _notes, controllers: _controllers, ...head }) => head),
+  }
+}
+
 /** A project without the insides of its clips. */
 export function headOf(project: Project): ProjectHead {
   return {
     ...project,
-    tracks: project.tracks.map((track) => ({
-      ...track,
-      effects: [...track.effects],
-      effectChanges: track.effectChanges.map(({ tick, slots }) => ({ tick, slots: [...slots] })),
-      clips: track.clips.map(({ notes: _notes, controllers: _controllers, ...head }) => head),
-    })),
+    tracks: project.tracks.map(headOfTrack),
   }
 }
 
-/** Puts the insides of clips back into a project. */
+/** A project as it was read, with what was damaged and is kept aside. */
+export interface ReadProject {
+  readonly project: Project
+  readonly aside: readonly AsidePart[]
+}
+
+/**
+ * Puts the insides of clips back into a project. A clip whose inside is missing or damaged is left out and kept aside.
+ *
+ * @param contentFor throws ProjectFormatError where it cannot be read
+ */
 export function joinProject(
-  head: ProjectHead,
+  { head, aside }: ReadHead,
   contentFor: (clipId: string, name: string) => Pick<Clip, 'notes' | 'controllers'>,
-): Project {
+): ReadProject {
+  const leftOut: AsidePart[] = []
+  const tracks = head.tracks.map((track, index) => ({
+    ...track,
+    clips: track.clips.flatMap((clip): Clip[] => {
+      try {
+        return [{ ...clip, ...contentFor(clip.id, clip.name) }]
+      } catch (error) {
+        if (!(error instanceof ProjectFormatError)) throw error
+        leftOut.push({ path: `tracks.${index}.clips.${clip.id}`, reason: error.message, value: clip })
+        return []
+      }
+    }),
+  }))
+  const project = { ...head, tracks }
+  const isSerialLost = aside.some(({ path }) => path === 'nextSerial')
   return {
-    ...head,
-    tracks: head.tracks.map((track) => ({
-      ...track,
-      clips: track.clips.map((clip) => ({ ...clip, ...contentFor(clip.id, clip.name) })),
-    })),
+    project: isSerialLost ? { ...project, nextSerial: serialAbove(project) } : project,
+    aside: [...aside, ...leftOut],
   }
+}
+
+/** A number that nothing in a project has yet. */
+function serialAbove({ tracks, takes }: Pick<Project, 'tracks' | 'takes'>): number {
+  let highest = 0
+  const see = (serial: number) => {
+    if (serial > highest) highest = serial
+  }
+  for (const take of takes) see(take.serial)
+  for (const track of tracks) {
+    see(Number(/\d+$/.exec(track.id)?.[0] ?? 0))
+    for (const clip of track.clips) {
+      see(Number(/\d+$/.exec(clip.id)?.[0] ?? 0))
+      for (const note of clip.notes) see(note.id)
+    }
+  }
+  return highest + 1
 }

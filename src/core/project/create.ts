@@ -51,6 +51,27 @@ export function emptyProject(id: string, name: string, nowMs: number): Project {
   }
 }
 
+/** What a new track begins with, apart from what makes it this one. */
+export const trackDefaults = {
+  routes: [],
+  monitor: 'always',
+  sendTo: null,
+  offsetMs: 0,
+  snapping: null,
+  volume: 0.8,
+  pan: 0,
+  isMuted: false,
+  isSolo: false,
+  isArmed: true,
+  effects: [],
+  effectChanges: [],
+  doEffectsRest: false,
+  printedFromTrackId: null,
+  staffSplitKey: 'auto',
+  isOnPage: true,
+  clips: [],
+} as const satisfies Partial<Track>
+
 export function newTrack(
   project: Project,
   fields: { name: string; instrument: Instrument } & Partial<Omit<Track, 'id'>>,
@@ -60,24 +81,8 @@ export function newTrack(
   const track: Track = {
     id: `track-${serial}`,
     thread: project.tracks.length,
-    routes: [],
-    monitor: 'always',
-    sendTo: null,
-    offsetMs: 0,
-    snapping: null,
+    ...trackDefaults,
     channel: fields.instrument.kind === 'drums' ? percussionChannel : freeChannel(used),
-    volume: 0.8,
-    pan: 0,
-    isMuted: false,
-    isSolo: false,
-    isArmed: true,
-    effects: [],
-    effectChanges: [],
-    doEffectsRest: false,
-    printedFromTrackId: null,
-    staffSplitKey: 'auto',
-    isOnPage: true,
-    clips: [],
     ...fields,
   }
   return { project: { ...project, nextSerial: serial + 1, tracks: [...project.tracks, track] }, track }

@@ -1,17 +1,24 @@
 import { z } from 'zod'
+import { emptyProject, trackDefaults } from './create'
+import { type AsidePart, type StandIns, salvage } from './salvage'
 import { type ProjectHead, projectHeadSchema, projectSchemaVersion } from './schema'
 
 /** Brings a project of one version up to the next. Keyed by the version it starts from. */
 export type Migrations = Readonly<Record<number, (old: Record<string, unknown>) => Record<string, unknown>>>
 
 type Stored = Record<string, unknown>
-const listOf = (value: unknown): Stored[] => (Array.isArray(value) ? (value as Stored[]) : [])
+const isStored = (value: unknown): value is Stored => typeof value === 'object' && value !== null
+/** What is no object in a list of objects is damaged: the check after the last step finds it, and it is kept aside. */
+const each = (value: unknown, change: (element: Stored) => Stored): unknown[] =>
+  (Array.isArray(value) ? value : []).map((element: unknown) =>
+    isStored(element) ? change(element) : element,
+  )
 
 /** Each change of the stored shape adds one here. */
 const migrations: Migrations = {
   /** Tracks had one input; now routes with key ranges, monitoring, sends and snapping. Takes know how they lay. */
   1: (old) => {
-    const tracks = listOf(old.tracks).map(({ input, ...track }): Stored => {
+    const tracks = each(old.tracks, ({ input, ...track }): Stored => {
       const address = input as { portId: string; channel: number | null } | null
       const isHearing = address !== null && address.portId !== 'nobody'
       return {
@@ -32,23 +39,24 @@ const migrations: Migrations = {
         sendTo: null,
         offsetMs: 0,
         snapping: null,
-        clips: listOf(track.clips).map((clip) => ({ ...clip, combinedFrom: null })),
+        clips: each(track.clips, (clip) => ({ ...clip, combinedFrom: null })),
       }
     })
     const listeners = tracks
+      .filter(isStored)
       .filter((track) => track.isArmed === true)
       .map((track) => ({ trackId: track.id, routes: track.routes }))
     const { countInBars, isClickOn, ...rest } = old
     return {
       ...rest,
       tracks,
-      sources: listOf(old.sources).map((source) => ({
+      sources: each(old.sources, (source) => ({
         ...source,
         portName: '',
         group: '',
         compensationMs: 0,
       })),
-      takes: listOf(old.takes).map((take) => ({
+      takes: each(old.takes, (take) => ({
         ...take,
         tempos: old.tempos,
         listeners,
@@ -72,18 +80,18 @@ const migrations: Migrations = {
   /** There was one effect, on tracks; now any number, on sources too, and generators. */
   2: (old) => ({
     ...old,
-    tracks: listOf(old.tracks).map(withChain),
-    sources: listOf(old.sources).map((source) => ({ ...source, effects: [] })),
-    takes: listOf(old.takes).map((take) => ({ ...take, chains: [] })),
+    tracks: each(old.tracks, withChain),
+    sources: each(old.sources, (source) => ({ ...source, effects: [] })),
+    takes: each(old.takes, (take) => ({ ...take, chains: [] })),
     recording: { ...(old.recording as Stored), keeps: 'result' },
     generators: [],
   }),
   /** Printing switched effects off one by one; now they rest. */
-  3: (old) => ({ ...old, tracks: listOf(old.tracks).map(withRest) }),
+  3: (old) => ({ ...old, tracks: each(old.tracks, withRest) }),
 }
 
 function withChain(track: Stored): Stored {
-  return { ...track, effects: listOf(track.effects).map(arpeggioSlot), effectChanges: [] }
+  return { ...track, effects: each(track.effects, arpeggioSlot), effectChanges: [] }
 }
 
 function withRest(track: Stored): Stored {
@@ -98,18 +106,17 @@ export function migrateTemplate(stored: Readonly<Stored>): Stored {
   return {
     ...stored,
     templateVersion: 2,
-    tracks: listOf(stored.tracks)
-      .map((track) => ('effectChanges' in track ? track : withChain(track)))
-      .map((track) => ('doEffectsRest' in track ? track : withRest(track))),
-    sources: listOf(stored.sources).map((source) =>
-      'effects' in source ? source : { ...source, effects: [] },
-    ),
+    tracks: each(stored.tracks, (track) => {
+      const chained = 'effectChanges' in track ? track : withChain(track)
+      return 'doEffectsRest' in chained ? chained : withRest(chained)
+    }),
+    sources: each(stored.sources, (source) => ('effects' in source ? source : { ...source, effects: [] })),
   }
 }
 
 /** The settings of the one effect there was, in today's terms. */
 function arpeggioSlot(slot: Stored): Stored {
-  const { rate, direction, octaves, gate, seed } = slot.settings as Stored
+  const { rate, direction, octaves, gate, seed } = isStored(slot.settings) ? slot.settings : {}
   return {
     id: slot.id,
     kind: 'arpeggio',
@@ -126,8 +133,34 @@ export class ProjectFormatError extends Error {
 
 const versioned = z.looseObject({ schemaVersion: z.number().int().min(1) })
 
+/** Something of which more fields than this are missing is no project. */
+const mostMissing = 4
+
+/** What stands in for a single field that cannot be read. */
+const standIns: StandIns = {
+  '': emptyProject('', 'Untitled', 0),
+  tracks: trackDefaults,
+  sources: {
+    name: 'A player',
+    kind: 'midiPort',
+    description: '',
+    portName: '',
+    group: '',
+    compensationMs: 0,
+    effects: [],
+  },
+  takes: { name: 'A take', earlyMs: 0, loop: null, compensations: [], clockPoints: [], chains: [] },
+  generators: { name: 'A generator', isPlaying: false, seed: 1, isSeedKept: true, earlierSeeds: [] },
+}
+
+/** The head of a project, with those parts of it that were damaged and had to be left out. */
+export interface ReadHead {
+  readonly head: ProjectHead
+  readonly aside: readonly AsidePart[]
+}
+
 /**
- * Reads the head of a stored project, whatever version it was written by.
+ * Reads the head of a stored project, whatever version it was written by. A damaged part is left out and kept aside.
  *
  * @throws ProjectFormatError when it is newer than this program, or not a project
  */
@@ -135,7 +168,7 @@ export function readProjectHead(
   stored: unknown,
   steps: Migrations = migrations,
   current = projectSchemaVersion,
-): ProjectHead {
+): ReadHead {
   const parsed = versioned.safeParse(stored)
   if (!parsed.success)
     throw new ProjectFormatError('This is not a project: it does not say which version it is')
@@ -151,10 +184,9 @@ export function readProjectHead(
       throw new ProjectFormatError(`The project is of format ${version}, which cannot be brought up to date`)
     value = { ...step(value), schemaVersion: version + 1 }
   }
-  const head = projectHeadSchema.safeParse(value)
-  if (!head.success) {
-    const issue = head.error.issues[0]!
-    throw new ProjectFormatError(`The project is damaged at "${issue.path.join('.')}": ${issue.message}`)
-  }
-  return head.data
+  const read = salvage(projectHeadSchema, value, standIns)
+  const missing = read?.aside.filter(({ path, value }) => !path.includes('.') && value === undefined)
+  if (!read || missing!.length > mostMissing)
+    throw new ProjectFormatError('So much of the project is damaged or missing that none of it can be read')
+  return { head: read.value, aside: read.aside }
 }

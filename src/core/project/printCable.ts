@@ -5,6 +5,7 @@ import { byOnset, type ControllerEvent, type Note, noteEndTicks } from '../event
 import { type Generator, notesBetween, streamsOf } from '../generators/generator'
 import { feedbackIn } from '../routing/feedback'
 import { cablePortId } from '../routing/ports'
+import { nameWith } from '../text/bounded'
 import type { Ticks } from '../time/units'
 import { contextOf } from './context'
 import { instrumentOf, newClip, newTrack, soundingControllers, soundingNotes } from './create'
@@ -89,7 +90,7 @@ export function printCable(project: Project, cable: string, stretch: Stretch | n
     const created = newTrack(
       { ...next, nextSerial: serial },
       {
-        name: channels.length > 1 ? `${cable}, channel ${channel}` : `${cable}, printed`,
+        name: nameWith(cable, channels.length > 1 ? `, channel ${channel}` : ', printed'),
         instrument: parts[0]!.instrument,
         isArmed: false,
         channel,

@@ -4,6 +4,7 @@ import { type Printed, printChain } from '../effects/print'
 import { byOnset, type ControllerEvent, type Note, type NoteOrigin, noteEndTicks } from '../event/note'
 import type { GeneratedNote } from '../generators/generated'
 import { endOf, type Generator, notesBetween, streamsOf } from '../generators/generator'
+import { nameWith } from '../text/bounded'
 import type { Ticks } from '../time/units'
 import { changeTrack } from './commands'
 import { contextOf } from './context'
@@ -82,7 +83,7 @@ export function printTracks(
     const created: Track[] = []
     for (const [index, part] of parts.entries()) {
       const result = newTrack(next, {
-        name: parts.length > 1 ? `${source.name}, voice ${index + 1}` : `${source.name}, printed`,
+        name: nameWith(source.name, parts.length > 1 ? `, voice ${index + 1}` : ', printed'),
         instrument: source.instrument,
         volume: source.volume,
         pan: source.pan,
@@ -164,7 +165,7 @@ export function printGenerators(
       const part = notes.filter((note) => note.channel === stream.channel)
       if (part.length === 0) continue
       const result = newTrack(next, {
-        name: `${stream.name}, printed`,
+        name: nameWith(stream.name, ', printed'),
         instrument: instrumentOf(stream),
         isArmed: false,
         channel: stream.channel,

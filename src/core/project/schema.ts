@@ -3,19 +3,18 @@ import { chainSchema, type EffectSlot } from '../effects/catalogue'
 import type { ChainChange } from '../effects/chain'
 import type { ControllerEvent, Note } from '../event/note'
 import { generatorSchema } from '../generators/generator'
+import { longestName, longestPortId } from '../text/bounded'
+import { lastTick } from '../time/units'
 
 /** Version of the stored shape; `migrate.ts` brings older ones up to it. */
 export const projectSchemaVersion = 4
 
-/** Longest name kept; more than that is a mistake or an attack. */
-export const longestName = 200
-
-const tick = z.number().int().min(0).max(2_000_000_000)
+const tick = z.number().int().min(0).max(lastTick)
 const channel = z.number().int().min(1).max(16)
 const name = z.string().max(longestName)
 const key = z.number().int().min(0).max(127)
 const velocity = z.number().int().min(1).max(127)
-const portId = z.string().min(1).max(300)
+const portId = z.string().min(1).max(longestPortId)
 const tempoChanges = z.array(z.object({ tick, tempoBpm: z.number().min(4).max(1000) })).min(1)
 
 /** Where a note stream comes from: a port, and the channel on it (null: any channel). */
@@ -125,6 +124,9 @@ export const trackHeadSchema = z.object({
   isOnPage: z.boolean(),
 })
 
+/** A track as it is stored: with what its clips are called, without their insides. */
+export const trackWithClipsSchema = trackHeadSchema.extend({ clips: z.array(clipHeadSchema) })
+
 export const takeInfoSchema = z.object({
   serial: z.number().int().min(1),
   name,
@@ -218,7 +220,7 @@ export const projectHeadSchema = z.object({
   /** null: found from the notes. */
   key: z.object({ fifths: z.number().int().min(-7).max(7), mode: z.enum(['major', 'minor']) }).nullable(),
   sources: z.array(sourceSchema),
-  tracks: z.array(trackHeadSchema.extend({ clips: z.array(clipHeadSchema) })),
+  tracks: z.array(trackWithClipsSchema),
   takes: z.array(takeInfoSchema),
   scoreSettings: scoreSettingsSchema,
   /** Bars, or "firstNote": recording begins with the first note that is played. */

@@ -1,14 +1,8 @@
 import { z } from 'zod'
+import { longestName } from '../text/bounded'
 import { newTrack } from './create'
 import { migrateTemplate, ProjectFormatError } from './migrate'
-import {
-  clickSchema,
-  longestName,
-  type Project,
-  projectHeadSchema,
-  sourceSchema,
-  trackHeadSchema,
-} from './schema'
+import { clickSchema, type Project, projectHeadSchema, sourceSchema, trackHeadSchema } from './schema'
 
 /** A connection set-up without music: who plays, where it goes, how recording begins. */
 export const templateSchema = z.object({

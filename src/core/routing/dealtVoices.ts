@@ -1,6 +1,7 @@
 import { addressedChannels } from '../effects/address/channels'
 import { newTrack } from '../project/create'
 import type { Project, Source } from '../project/schema'
+import { nameWith } from '../text/bounded'
 import { listenersOf, plainRoute } from './route'
 
 /** Channels that the effects of a source send notes to and that reach no track: those notes would be lost. */
@@ -33,7 +34,7 @@ export function seatVoices(project: Project, source: Source): Project {
   return voicesWithoutTrack(project, source).reduce(
     (next, channel) =>
       newTrack(next, {
-        name: `${source.name}, voice ${channels.indexOf(channel) + 1}`,
+        name: nameWith(source.name, `, voice ${channels.indexOf(channel) + 1}`),
         instrument,
         routes: [plainRoute({ portId, channel })],
       }).project,

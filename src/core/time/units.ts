@@ -12,6 +12,9 @@ export type BeatsPerMinute = number & { readonly __unit?: 'bpm' }
  */
 export const TICKS_PER_QUARTER = 10_080
 
+/** Last position of anything in a piece: more than 27 hours at 120 bpm, and it fits 32 bits with room for a length. */
+export const lastTick = 2_000_000_000
+
 /** Scales a position from one division (ticks per quarter) to another, to the nearest tick. */
 export function rescaleTicks(ticks: number, fromDivision: number, toDivision: number): number {
   return fromDivision === toDivision ? ticks : Math.round((ticks * toDivision) / fromDivision)

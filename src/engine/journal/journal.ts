@@ -5,8 +5,11 @@ import type { JournalTake } from './journalTake'
 /** A take as it lies in the journal: `endMs` is null while recording, and for ever when the recording was interrupted. */
 export type JournaledTake = JournalTake
 
+/** A take that a stored project has, or that nobody wants, is filed: it need not be offered. */
+type StoredTake = JournaledTake & { readonly isFiled: boolean }
+
 interface JournalSchema extends DBSchema {
-  takes: { key: [string, number]; value: JournaledTake; indexes: { byProject: string } }
+  takes: { key: [string, number]; value: StoredTake; indexes: { byProject: string } }
   stretches: {
     key: [string, number, number]
     value: { projectId: string; takeSerial: number; sequence: number; events: TakeEvents }
@@ -24,6 +27,10 @@ function open(): Promise<IDBPDatabase<JournalSchema>> {
       )
       db.createObjectStore('stretches', { keyPath: ['projectId', 'takeSerial', 'sequence'] })
     },
+    blocking() {
+      void database?.then((db) => db.close())
+      database = undefined
+    },
     terminated() {
       database = undefined
     },
@@ -34,7 +41,7 @@ function open(): Promise<IDBPDatabase<JournalSchema>> {
 /** Everything played, as it was played: takes are added to while recording and never changed afterwards. */
 export const journal = {
   async begin(take: JournaledTake): Promise<void> {
-    await (await open()).put('takes', take)
+    await (await open()).put('takes', { ...take, isFiled: false })
   },
 
   async append(projectId: string, takeSerial: number, sequence: number, events: TakeEvents): Promise<void> {
@@ -42,17 +49,28 @@ export const journal = {
   },
 
   async finish(take: JournaledTake): Promise<void> {
-    await (await open()).put('takes', take)
+    await (await open()).put('takes', { ...take, isFiled: false })
   },
 
-  /** Takes written before loops and stretches were recorded lack their fields. */
-  async takesOf(projectId: string): Promise<JournaledTake[]> {
+  /** These takes are in the stored project, or not wanted. */
+  async file(projectId: string, takeSerials: readonly number[]): Promise<void> {
+    const transaction = (await open()).transaction('takes', 'readwrite')
+    for (const takeSerial of takeSerials) {
+      const take = await transaction.store.get([projectId, takeSerial])
+      if (take && !take.isFiled) await transaction.store.put({ ...take, isFiled: true })
+    }
+    await transaction.done
+  },
+
+  /** Takes written before loops and stretches were recorded, or before takes were filed, lack their fields. */
+  async takesOf(projectId: string): Promise<StoredTake[]> {
     const stored = await (await open()).getAllFromIndex('takes', 'byProject', projectId)
     return stored.map((take) => ({
       ...take,
       endTicks: take.endTicks ?? null,
       earlyMs: take.earlyMs ?? 80,
       passMs: take.passMs ?? null,
+      isFiled: take.isFiled ?? take.endMs !== null,
     }))
   },
 
@@ -70,7 +88,7 @@ export const journal = {
     const transaction = (await open()).transaction(['takes', 'stretches'], 'readwrite')
     const { projectId, takeSerial } = take
     await Promise.all([
-      transaction.objectStore('takes').put(take),
+      transaction.objectStore('takes').put({ ...take, isFiled: true }),
       transaction.objectStore('stretches').put({ projectId, takeSerial, sequence: 0, events }),
       transaction.done,
     ])
@@ -89,7 +107,7 @@ export const journal = {
       work.push(
         stretches.delete(IDBKeyRange.bound(whole, [projectId, takeSerial, Number.MAX_SAFE_INTEGER])),
         stretches.put({ projectId, takeSerial, sequence: 0, events }),
-        transaction.objectStore('takes').put(take),
+        transaction.objectStore('takes').put({ ...take, isFiled: false }),
       )
     }
     await Promise.all([...work, transaction.done])

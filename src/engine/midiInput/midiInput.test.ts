@@ -29,7 +29,11 @@ describe('a MIDI port', () => {
   test('gives messages with the time stamp of the device, whenever they arrive', () => {
     const port = new Port('A')
     const received: SourceEvent[] = []
-    const stop = listenToPort(port, (event) => received.push(event))
+    const stop = listenToPort(
+      port,
+      (event) => received.push(event),
+      () => undefined,
+    )
     port.send(1234.5, 0x92, 60, 100)
     port.send(1300.25, 0xc2, 7)
     expect(received).toEqual([
@@ -44,11 +48,54 @@ describe('a MIDI port', () => {
   test('of system messages only the clock comes through', () => {
     const port = new Port('A')
     const received: SourceEvent[] = []
-    listenToPort(port, (event) => received.push(event))
+    listenToPort(
+      port,
+      (event) => received.push(event),
+      () => undefined,
+    )
     port.send(0, 0xf8)
     port.send(0, 0xf0, 0x7e, 0xf7)
     port.send(5, 0xfa)
     expect(received.map((event) => event.status)).toEqual([0xf8, 0xfa])
+  })
+})
+
+describe('what is no MIDI message', () => {
+  test.each([
+    ['a data byte above 127', [0x90, 0xc8, 0x64], /data byte 200; data bytes go up to 127/],
+    ['a missing velocity', [0x90, 60], /2 of 3 bytes/],
+    ['a missing program', [0xc0], /1 of 2 bytes/],
+    ['no status byte', [60, 64], /begins with 60/],
+  ])('%s is refused with the reason, and nothing is made up for it', (_, bytes, reason) => {
+    const port = new Port('A')
+    const received: SourceEvent[] = []
+    const refused: string[] = []
+    listenToPort(
+      port,
+      (event) => received.push(event),
+      (why) => refused.push(why),
+    )
+    port.send(0, ...bytes)
+    expect(received).toEqual([])
+    expect(refused).toHaveLength(1)
+    expect(refused[0]).toMatch(reason)
+  })
+
+  test('a port with a very long identifier and name is known by short ones, and told from its twin', () => {
+    const long = 'p'.repeat(400)
+    const ids = [long, `${long}2`].map((id) => {
+      const received: SourceEvent[] = []
+      const port = new Port(id)
+      listenToPort(
+        port,
+        (event) => received.push(event),
+        () => undefined,
+      )
+      port.send(0, 0x90, 60, 64)
+      return received[0]!.portId
+    })
+    expect(ids[0]).not.toBe(ids[1])
+    expect(Math.max(...ids.map((id) => id.length))).toBeLessThanOrEqual(300)
   })
 })
 

@@ -1,6 +1,7 @@
-import { isClockStatus } from '@/core/midi/clock'
 import type { KnownPort } from '@/core/routing/ports'
+import { boundedName, boundedPortId } from '@/core/text/bounded'
 import type { SourceEvent } from '../protocol'
+import { readSourceEvent } from './sourceEvent'
 
 /** The part of the W3C Web MIDI API's `MIDIInput` that is used: real ports and stand-ins alike have this shape. */
 export interface MidiInputPort extends EventTarget {
@@ -24,21 +25,20 @@ interface MidiMessageLike extends Event {
 
 /**
  * Listens to a port. Messages keep the time stamp that the device's driver gave them; arrival time is never used. Of
- * system messages only the clock's are passed on.
+ * system messages only the clock's are passed on; what is no MIDI message is refused, and that is told.
  *
  * @returns a function that stops listening
  */
-export function listenToPort(port: MidiInputPort, receive: (event: SourceEvent) => void): () => void {
+export function listenToPort(
+  port: MidiInputPort,
+  receive: (event: SourceEvent) => void,
+  refuse: (reason: string) => void,
+): () => void {
+  const portId = portIdOf(port)
   const onMessage = (event: Event) => {
     const { data, timeStamp } = event as MidiMessageLike
-    if (!data || data.length === 0 || (data[0]! >= 0xf0 && !isClockStatus(data[0]!))) return
-    receive({
-      portId: port.id,
-      timeMs: performance.timeOrigin + timeStamp,
-      status: data[0]!,
-      data1: data[1] ?? 0,
-      data2: data[2] ?? 0,
-    })
+    const read = data && readSourceEvent(portId, performance.timeOrigin + timeStamp, data, refuse)
+    if (read) receive(read)
   }
   port.addEventListener('midimessage', onMessage)
   return () => port.removeEventListener('midimessage', onMessage)
@@ -62,9 +62,14 @@ export interface MidiPorts {
   readonly outputs: readonly MidiOutputPort[]
 }
 
+/** The identifier by which a port is kept in projects: its own, unless that is too long to be stored. */
+export function portIdOf(port: { readonly id: string }): string {
+  return boundedPortId(port.id)
+}
+
 const named = (port: { id: string; name: string | null }): KnownPort => ({
-  id: port.id,
-  name: port.name ?? 'Unnamed port',
+  id: portIdOf(port),
+  name: boundedName(port.name ?? 'Unnamed port'),
 })
 
 /**

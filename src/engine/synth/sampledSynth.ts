@@ -85,7 +85,6 @@ export class SampledSynth {
       if (channels && !channels.includes(channel)) continue
       for (const key of keys) this.processor.noteOff(channel, key)
       keys.clear()
-      this.processor.controllerChange(channel, 64, 0)
     }
   }
 

@@ -50,7 +50,8 @@ test('what does not fit is said once, kept, and stored in full when there is roo
     capture.tick(timeMs)
     await settle()
   }
-  capture.finish(1000)
+  capture.end(1000)
+  capture.settled(1)
   await settle()
   expect(told.filter((type) => type === 'journalFailed')).toHaveLength(1)
   expect(stored.size).toBe(0)

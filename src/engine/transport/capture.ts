@@ -20,12 +20,23 @@ const retryEveryMs = 1000
 /** An event is handed to the journal within this time; writing takes some more, on a busy machine as much again. */
 const journalEveryMs = 60
 
+/** What a busy page holds back of a take that has ended is waited for at most this long. */
+const longestSettlingMs = 30_000
+
 interface Recording {
   readonly take: JournalTake
   readonly recorder: TakeRecorder
   readonly clockPoints: ClockPoint[]
   journaledCount: number
   sequence: number
+  /** When the oldest event came that is not in the journal yet. */
+  oldestWaitingMs: Milliseconds | null
+}
+
+/** A take whose time is over, still waiting for what was played in it. */
+interface Ending extends Recording {
+  readonly endMs: Milliseconds
+  readonly sinceMs: Milliseconds
 }
 
 /**
@@ -34,6 +45,8 @@ interface Recording {
  */
 export class Capture {
   private recording: Recording | null = null
+  /** The earliest first. */
+  private endings: Ending[] = []
   private readonly listening = new Listening()
   private readonly streams = new Map<string, StreamCount>()
   /** Whether what is played outside recording is remembered. */
@@ -43,8 +56,6 @@ export class Capture {
   private unstored: (() => Promise<void>)[] = []
   private isRetrying = false
   private lastRetryMs = 0
-  /** When the oldest event came that is not in the journal yet. */
-  private oldestWaitingMs: Milliseconds | null = null
   /** The longest an event waited until the journal had it. */
   longestWaitMs: Milliseconds = 0
 
@@ -72,15 +83,15 @@ export class Capture {
    * @param placeOf where the transport has the event, while it plays: what is remembered is laid there
    */
   keep({ portId, timeMs, status, data1, data2 }: SourceEvent, placeOf?: () => ClockPoint | null): void {
-    if ((status & 0xf0) === 0x90 && data2 > 0) this.count(portId, (status & 0x0f) + 1)
-    if (this.recording) {
-      this.recording.recorder.add(portId, timeMs, status, data1, data2)
-      this.oldestWaitingMs ??= this.nowMs()
-    }
-    if (!this.recording && this.isListening) this.listening.add(portId, timeMs, status, data1, data2, placeOf)
+    const recording = this.endings.find(({ endMs }) => timeMs <= endMs) ?? this.recording
+    if ((status & 0xf0) === 0x90 && data2 > 0) this.count(portId, (status & 0x0f) + 1, recording !== null)
+    if (recording) {
+      recording.recorder.add(portId, timeMs, status, data1, data2)
+      recording.oldestWaitingMs ??= this.nowMs()
+    } else if (this.isListening) this.listening.add(portId, timeMs, status, data1, data2, placeOf)
   }
 
-  private count(portId: string, channel: number): void {
+  private count(portId: string, channel: number, isRecorded: boolean): void {
     const address = `${channel} ${portId}`
     let stream = this.streams.get(address)
     if (!stream) {
@@ -88,18 +99,19 @@ export class Capture {
       this.streams.set(address, stream)
     }
     stream.noteOns++
-    if (!this.recording) stream.outside++
+    if (!isRecorded) stream.outside++
   }
 
-  /** Begins a take; one that is still being recorded is finished first. */
+  /** Begins a take; one that is still being recorded ends. */
   begin(take: Omit<JournalTake, 'endMs'>, nowMs: Milliseconds): void {
-    this.finish(nowMs)
+    this.end(nowMs)
     this.recording = {
       take: { ...take, endMs: null },
       recorder: new TakeRecorder(),
       clockPoints: [],
       journaledCount: 0,
       sequence: 0,
+      oldestWaitingMs: null,
     }
     const journalled = this.recording.take
     void this.store(() => this.journal.begin(journalled))
@@ -121,14 +133,32 @@ export class Capture {
     return take?.passMs ? { anchorMs: take.anchorMs, passMs: take.passMs, earlyMs: take.earlyMs } : null
   }
 
-  /** Ends the take, if one is being recorded, and hands it over. */
-  finish(nowMs: Milliseconds): void {
+  /**
+   * Ends the take, if one is being recorded. What was played before this moment and arrives later still belongs to it, until
+   * the window says that it holds nothing back.
+   */
+  end(endMs: Milliseconds): void {
     if (!this.recording) return
-    this.writeJournal(nowMs)
-    const { take, recorder, clockPoints } = this.recording
+    this.endings.push({ ...this.recording, endMs, sinceMs: this.nowMs() })
+    const { takeSerial } = this.recording.take
     this.recording = null
-    void this.store(() => this.journal.finish({ ...take, endMs: nowMs }))
-    this.tell({ type: 'takeFinished', ...take, endMs: nowMs, clockPoints, events: recorder.slice() })
+    this.tell({ type: 'settle', takeSerial })
+  }
+
+  /** Nothing more is waited for. */
+  settleAll(): void {
+    for (const { take } of this.endings) this.settled(take.takeSerial)
+  }
+
+  /** A take that has ended is whole: it is handed over. */
+  settled(takeSerial: number): void {
+    const ending = this.endings.find(({ take }) => take.takeSerial === takeSerial)
+    if (!ending) return
+    this.writeJournal(ending)
+    this.endings = this.endings.filter((each) => each !== ending)
+    const { take, recorder, clockPoints, endMs } = ending
+    void this.store(() => this.journal.finish({ ...take, endMs }))
+    this.tell({ type: 'takeFinished', ...take, endMs, clockPoints, events: recorder.slice() })
   }
 
   /**
@@ -162,18 +192,21 @@ export class Capture {
   tick(nowMs: Milliseconds): void {
     if (this.unstored.length > 0 && !this.isRetrying && nowMs - this.lastRetryMs >= retryEveryMs)
       void this.retry(nowMs)
-    if (this.recording && nowMs - this.lastJournalMs >= journalEveryMs) this.writeJournal(nowMs)
+    for (const { take, sinceMs } of this.endings)
+      if (nowMs - sinceMs > longestSettlingMs) this.settled(take.takeSerial)
+    if (nowMs - this.lastJournalMs < journalEveryMs) return
+    this.lastJournalMs = nowMs
+    for (const ending of this.endings) this.writeJournal(ending)
+    if (this.recording) this.writeJournal(this.recording)
   }
 
-  private writeJournal(nowMs: Milliseconds): void {
-    const recording = this.recording
-    this.lastJournalMs = nowMs
-    if (!recording || recording.recorder.count === recording.journaledCount) return
+  private writeJournal(recording: Recording): void {
+    if (recording.recorder.count === recording.journaledCount) return
     const events = recording.recorder.slice(recording.journaledCount)
     recording.journaledCount = recording.recorder.count
     const { projectId, takeSerial } = recording.take
-    const waitingSinceMs = this.oldestWaitingMs ?? nowMs
-    this.oldestWaitingMs = null
+    const waitingSinceMs = recording.oldestWaitingMs ?? this.nowMs()
+    recording.oldestWaitingMs = null
     const sequence = recording.sequence++
     void this.store(async () => {
       const storedMs = await this.journal.append(projectId, takeSerial, sequence, events)

@@ -118,7 +118,10 @@ export class Engine {
         this.record(message)
         break
       case 'stop':
-        this.stop()
+        this.stop(message.atMs)
+        break
+      case 'settled':
+        this.capture.settled(message.takeSerial)
         break
       case 'input':
         this.takeIn(message.events)
@@ -131,7 +134,7 @@ export class Engine {
         })
         break
       case 'portLost':
-        this.releaseHeld((event) => event.portId === message.portId)
+        this.letGo((portId) => portId === message.portId)
         break
       case 'openPort':
         this.rateGuard.open(message.portId)
@@ -151,6 +154,11 @@ export class Engine {
         break
       case 'panic':
         this.panic()
+        break
+      case 'leave':
+        if (this.now.transport.state !== 'stopped') this.stop()
+        this.capture.settleAll()
+        this.world.toWindow({ type: 'left' })
         break
       case 'connectSynth':
         break
@@ -230,7 +238,7 @@ export class Engine {
 
   private applyTempo(setup: EngineSetup): void {
     const place = this.now.placeAt(this.world.nowMs())
-    if (this.live.isThroughEffects) this.silenceAll()
+    if (this.live.isThroughEffects) this.silenceAll(false)
     this.now.context = { tempoMap: new TempoMap(setup.tempos), meterMap: new MeterMap(setup.meters) }
     this.live.setContext()
     const { transport } = this.now
@@ -252,7 +260,7 @@ export class Engine {
     loop: { readonly startTicks: Ticks; readonly endTicks: Ticks } | null,
     startedAtMs: Milliseconds,
   ): void {
-    this.silenceAll()
+    this.silenceAll(false)
     const plan = { fromTicks, startedAtMs, loop, line: null }
     this.now.transport = { state, ...plan }
     this.now.timeline = new Timeline(this.now.context.tempoMap, plan)
@@ -260,15 +268,17 @@ export class Engine {
     this.isFollowing = false
     this.generated.clear()
     this.playback.start()
+    // A pedal that a player holds is still down.
+    for (const event of this.live.heldControlEvents) this.hearControl(event)
     this.clockSender.begin(this.now.setup.clockTo, fromTicks, startedAtMs)
     this.world.toWindow({ type: 'transport', transport: this.now.transport })
   }
 
   private record(order: RecordOrder): void {
-    this.capture.finish(this.world.nowMs())
+    this.capture.end(this.world.nowMs())
     this.waitingOrder = null
     if (this.now.setup.clockFrom !== null || order.startsWithFirstNote) {
-      this.silenceAll()
+      this.silenceAll(false)
       this.now.timeline = null
       this.waitingOrder = order
       this.now.transport = {
@@ -325,22 +335,24 @@ export class Engine {
         compensations: this.now.setup.compensations,
         chains: this.now.setup.sourceChains.map((chain) => ({ ...chain, changes: [] })),
       })
-    // Keys that are already down when recording begins belong to the take with their full length.
-    for (const event of this.live.heldEvents) this.capture.keep(event)
+    // Keys and pedals that are already down when recording begins belong to the take.
+    for (const event of [...this.live.heldControlEvents, ...this.live.heldEvents]) this.capture.keep(event)
   }
 
-  private stop(): void {
-    const nowMs = this.world.nowMs()
+  /** @param atMs the moment on the sources' clock: what was played before it and arrives later still belongs to the take */
+  private stop(atMs = this.world.nowMs()): void {
     this.isClockLeft = this.isFollowing
-    this.finishAt(Math.max(0, Math.round(this.now.placeAt(nowMs).ticks)), nowMs)
+    const endMs = Math.min(atMs, this.world.nowMs())
+    this.finishAt(Math.max(0, Math.round(this.now.placeAt(endMs).ticks)), endMs)
   }
 
-  private finishAt(ticks: Ticks, endMs: Milliseconds): void {
+  /** @param isPlayedOut the music came to its end: what rings on is left to ring */
+  private finishAt(ticks: Ticks, endMs: Milliseconds, isPlayedOut = false): void {
     const wasRunning = this.now.transport.state !== 'stopped'
     this.generated.end(endMs)
     this.waitingOrder = null
     this.recordUntilTicks = null
-    this.silenceAll()
+    this.silenceAll(!isPlayedOut)
     if (this.isFollowing) this.keepClockPoint(endMs)
     if (wasRunning) this.clockSender.stop(this.now.setup.clockTo, this.world.nowMs())
     this.now.timeline = null
@@ -348,7 +360,7 @@ export class Engine {
     this.playback.layers = null
     this.now.transport = { state: 'stopped', ticks }
     this.world.toWindow({ type: 'transport', transport: this.now.transport })
-    this.capture.finish(endMs)
+    this.capture.end(endMs)
   }
 
   /** A stretch that is recorded ends by itself, when the last key held over its end is up. */
@@ -364,7 +376,7 @@ export class Engine {
   private wakeUp(nowMs: Milliseconds): void {
     const sleptMs = nowMs - this.lastTickMs
     const wasRecording = this.capture.isRecording
-    this.releaseHeld(() => true, this.lastTickMs)
+    this.letGo(() => true, this.lastTickMs)
     if (this.now.transport.state === 'playing' || this.now.transport.state === 'recording')
       this.finishAt(Math.max(0, Math.round(this.now.placeAt(this.lastTickMs).ticks)), this.lastTickMs)
     this.world.toWindow({ type: 'slept', sleptMs, wasRecording })
@@ -484,7 +496,7 @@ export class Engine {
       transport.loop === null &&
       this.now.placeAt(nowMs).ticks >= untilTicks
     ) {
-      this.finishAt(0, nowMs)
+      this.finishAt(0, nowMs, true)
     }
   }
 
@@ -532,7 +544,7 @@ export class Engine {
     const passed = this.rateGuard.pass(event.portId, this.world.nowMs())
     if (passed === 'dropped') return
     if (passed === 'shut') {
-      this.releaseHeld((held) => held.portId === event.portId)
+      this.letGo((portId) => portId === event.portId)
       this.world.toWindow({ type: 'portShut', portId: event.portId })
       return
     }
@@ -540,7 +552,7 @@ export class Engine {
     this.keep(event)
     const reached = this.now.router.reachOf(event.portId, message.channel, keyOf(message))
     if (message.type === 'noteOn' || message.type === 'noteOff') this.live.note(event, message, reached)
-    else this.live.controller(message, reached)
+    else this.live.controller(event, message, reached)
   }
 
   /** What a source sent, as it sent it: into the take or into memory, and told to the window where it is a note. */
@@ -589,23 +601,38 @@ export class Engine {
   // ── silence ──
 
   private panic(): void {
-    this.releaseHeld(() => true)
-    this.silenceAll()
+    this.letGo(() => true)
+    this.silenceAll(true)
     if (this.now.transport.state !== 'stopped') this.stop()
   }
 
-  private releaseHeld(which: (event: SourceEvent) => boolean, atMs = this.world.nowMs()): void {
+  /** Everything that ports hold is let go of, in the take as in what is heard: keys up, then pedals up and bends back. */
+  private letGo(isOf: (portId: string) => boolean, atMs = this.world.nowMs()): void {
     for (const event of this.live.heldEvents) {
-      if (!which(event)) continue
+      if (!isOf(event.portId)) continue
       const off = { ...event, timeMs: atMs, status: 0x80 | (event.status & 0x0f), data2: 64 }
       this.keep(off)
       const message = parseChannelMessage(off.status, off.data1, off.data2)
       if (message?.type === 'noteOff') this.live.note(off, message, [])
     }
+    for (const event of this.live.letControlsGo(isOf, atMs)) {
+      this.keep(event)
+      this.hearControl(event)
+    }
   }
 
-  private silenceAll(): void {
-    this.outlet.silenceAll()
+  private hearControl(event: SourceEvent): void {
+    const message = parseChannelMessage(event.status, event.data1, event.data2)
+    if (!message) return
+    this.live.controller(
+      event,
+      message,
+      this.now.router.reachOf(event.portId, message.channel, keyOf(message)),
+    )
+  }
+
+  private silenceAll(isSoundOff: boolean): void {
+    this.outlet.silenceAll(isSoundOff)
     this.live.letGo()
     this.playback.letGo()
   }

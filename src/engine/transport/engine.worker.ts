@@ -3,6 +3,7 @@ import { cableName, cablePortId } from '@/core/routing/ports'
 import { type CableEvent, CableReader, CableWriter } from '../cables/cable'
 import { epochNowMs } from '../clock'
 import type { JournalApi } from '../journal/journal.worker'
+import { readSourceEvent } from '../midiInput/sourceEvent'
 import type { FromEngine, ToEngine } from '../protocol'
 import { Engine } from './engine'
 import type { PortMessage } from './portSender'
@@ -15,14 +16,39 @@ let synthPort: MessagePort | null = null
 const readers = new Map<string, CableReader>()
 const writers = new Map<string, CableWriter>()
 
-const journal = wrap<JournalApi>(
-  new Worker(new URL('../journal/journal.worker.ts', import.meta.url), { type: 'module' }),
-)
+const journalWorker = new Worker(new URL('../journal/journal.worker.ts', import.meta.url), { type: 'module' })
+journalWorker.onerror = (event) => {
+  event.preventDefault()
+  const reason = event.message || 'the journal could not be loaded'
+  self.postMessage({ type: 'journalFailed', isFull: false, reason } satisfies FromEngine)
+}
+const journal = wrap<JournalApi>(journalWorker)
+
+/** The journal is waited for this long when a take is handed over: the take itself is more than its copy there. */
+const longestJournalMs = 3000
 
 /** A finished take is told of when the journal has it, so that nobody reads it there too early. */
 function toWindow(message: FromEngine): void {
-  if (message.type !== 'takeFinished') self.postMessage(message)
-  else void journal.settled().then(() => self.postMessage(message))
+  if (message.type !== 'takeFinished' && message.type !== 'left') {
+    self.postMessage(message)
+    return
+  }
+  const tooLong = new Promise<void>((resolve) => setTimeout(resolve, longestJournalMs))
+  void Promise.race([journal.settled(), tooLong]).then(() => self.postMessage(message))
+}
+
+let lastFailureMs = Number.NEGATIVE_INFINITY
+
+/** What goes wrong in here is said, and the next message is taken all the same. */
+function guarded(work: () => void): void {
+  try {
+    work()
+  } catch (error) {
+    console.error(error)
+    if (epochNowMs() - lastFailureMs < 1000) return
+    lastFailureMs = epochNowMs()
+    toWindow({ type: 'failed', reason: error instanceof Error ? error.message : String(error) })
+  }
 }
 
 const engine = new Engine({
@@ -37,10 +63,12 @@ const engine = new Engine({
 self.onmessage = (event: MessageEvent<ToEngine>) => {
   const message = event.data
   if (message.type === 'connectSynth') synthPort = message.port
-  engine.receive(message)
-  if (message.type !== 'setup') return
-  readCables(message.setup.cables)
-  for (const { sendTo } of message.setup.tracks) if (sendTo) writerOf(sendTo.portId)
+  guarded(() => {
+    engine.receive(message)
+    if (message.type !== 'setup') return
+    readCables(message.setup.cables)
+    for (const { sendTo } of message.setup.tracks) if (sendTo) writerOf(sendTo.portId)
+  })
 }
 
 function readCables(names: readonly string[]): void {
@@ -52,16 +80,16 @@ function readCables(names: readonly string[]): void {
   }
   for (const name of names) {
     if (readers.has(name)) continue
+    const portId = cablePortId(name)
+    let isTold = false
+    const refuse = (reason: string) => {
+      if (!isTold) toWindow({ type: 'refused', portId, reason })
+      isTold = true
+    }
     const receive = (events: readonly CableEvent[]) =>
       engine.receive({
         type: 'input',
-        events: events.map(({ timeMs, bytes }) => ({
-          portId: cablePortId(name),
-          timeMs,
-          status: bytes[0] ?? 0,
-          data1: bytes[1] ?? 0,
-          data2: bytes[2] ?? 0,
-        })),
+        events: events.flatMap(({ timeMs, bytes }) => readSourceEvent(portId, timeMs, bytes, refuse) ?? []),
       })
     readers.set(name, new CableReader(name, 'Unbroken Voice', receive))
   }
@@ -90,4 +118,4 @@ function toPorts(messages: readonly PortMessage[]): void {
   if (forWindow.length > 0) toWindow({ type: 'send', messages: forWindow })
 }
 
-setInterval(() => engine.tick(), 5)
+setInterval(() => guarded(() => engine.tick()), 5)

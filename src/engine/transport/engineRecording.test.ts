@@ -240,6 +240,7 @@ describe('routes, monitoring and sends', () => {
     expect(ports.slice(2).map((message) => [message.bytes[0], message.bytes[1]])).toEqual([
       [0x96, 40],
       [0x86, 40],
+      [0xb6, 120],
     ])
     expect(ports[2]!.timeMs).toBeCloseTo(5_000_140, 6)
   })

@@ -9,7 +9,12 @@ import { engineTrack } from './engineTrack.testing'
 import type { PortMessage } from './portSender'
 
 /** An engine in a world of plain objects: its clock is moved by hand. */
-export function engineWorkshop(tracks: readonly Partial<EngineTrack>[], setup: Partial<EngineSetup> = {}) {
+export function engineWorkshop(
+  tracks: readonly Partial<EngineTrack>[],
+  setup: Partial<EngineSetup> = {},
+  /** Whether the window holds nothing back when a take ends; otherwise the test answers for it. */
+  isPageFree = true,
+) {
   let nowMs = 5_000_000
   const synth: { atSeconds: number; channel: number; status: number; key: number; velocity: number }[] = []
   const cancels: (readonly number[] | undefined)[] = []
@@ -19,7 +24,7 @@ export function engineWorkshop(tracks: readonly Partial<EngineTrack>[], setup: P
   const journaled: TakeEvents[] = []
   const ports: PortMessage[] = []
   const journalTimes: number[] = []
-  const engine = new Engine({
+  const engine: Engine = new Engine({
     nowMs: () => nowMs,
     toSynth: (message: SynthMessage) => {
       told.push({ nowMs, message })
@@ -36,7 +41,11 @@ export function engineWorkshop(tracks: readonly Partial<EngineTrack>[], setup: P
         })
       }
     },
-    toWindow: (message) => window.push(message),
+    toWindow: (message) => {
+      window.push(message)
+      if (message.type === 'settle' && isPageFree)
+        engine.receive({ type: 'settled', takeSerial: message.takeSerial })
+    },
     toPorts: (messages) => ports.push(...messages),
     journal: {
       begin: async () => undefined,

@@ -5,6 +5,7 @@ import { type Reach, shapeMessage } from '@/core/routing/route'
 import type { Milliseconds, Ticks } from '@/core/time/units'
 import type { EngineSetup, EngineTrack, LiveFlow, SourceEvent } from '../protocol'
 import { type EngineNow, isMonitored } from './engineNow'
+import { HeldControls } from './heldControls'
 import { LiveChains } from './liveChains'
 import type { Outlet } from './outlet'
 import type { TrackPlayback } from './trackPlayback'
@@ -34,6 +35,11 @@ interface HeldKey {
 export class LiveInput {
   /** Keys that sources hold down, by port, channel and key. */
   private readonly heldKeys = new Map<string, HeldKey>()
+  /** Pedals and bends that sources hold, by port and channel. */
+  private readonly heldControls = new Map<
+    string,
+    { readonly portId: string; readonly controls: HeldControls }
+  >()
   /** What notes that came out of a source's effects sound on the tracks. */
   private readonly routed = new Map<EffectNoteOn, readonly Sounded[]>()
   private readonly chains: LiveChains
@@ -50,6 +56,30 @@ export class LiveInput {
 
   get heldEvents(): SourceEvent[] {
     return [...this.heldKeys.values()].map((held) => held.event)
+  }
+
+  /** What sources hold away from rest, as they moved it there. */
+  get heldControlEvents(): SourceEvent[] {
+    return [...this.heldControls.values()].flatMap(({ portId, controls }) =>
+      controls.list().map(({ movedBy: [status, data1, data2], movedAtMs: timeMs }) => ({
+        portId,
+        timeMs,
+        status,
+        data1,
+        data2,
+      })),
+    )
+  }
+
+  /** What puts the controllers of ports back to rest; they are from then on. */
+  letControlsGo(isOf: (portId: string) => boolean, timeMs: Milliseconds): SourceEvent[] {
+    return [...this.heldControls.values()]
+      .filter(({ portId }) => isOf(portId))
+      .flatMap(({ portId, controls }) =>
+        controls
+          .putBack()
+          .map(({ bytes: [status, data1, data2] }) => ({ portId, timeMs, status, data1, data2 })),
+      )
   }
 
   /** The tempi or meters have changed: effects begin anew. Whatever sounded through them must have been silenced. */
@@ -83,12 +113,23 @@ export class LiveInput {
   }
 
   /** A pedal, bend or pressure: straight to the tracks. */
-  controller(message: ChannelMessage, reached: readonly Reach<EngineTrack>[]): void {
+  controller(
+    { portId, status, data1, data2, timeMs }: SourceEvent,
+    message: ChannelMessage,
+    reached: readonly Reach<EngineTrack>[],
+  ): void {
+    const address = `${message.channel} ${portId}`
+    let held = this.heldControls.get(address)
+    if (!held) {
+      held = { portId, controls: new HeldControls() }
+      this.heldControls.set(address, held)
+    }
+    held.controls.follow(status, data1, data2, timeMs)
     for (const { track, route } of reached) {
       const shaped = shapeMessage(message, route)
       if (!shaped || shaped.type === 'program' || !isMonitored(track)) continue
-      const [status, data1, data2] = channelMessageBytes(shaped)
-      this.outlet.sound(track, null, status! & 0xf0, data1!, data2 ?? 0)
+      const [kind, first, second] = channelMessageBytes(shaped)
+      this.outlet.sound(track, null, kind! & 0xf0, first!, second ?? 0)
     }
   }
 

@@ -7,6 +7,7 @@ import type { Milliseconds } from '@/core/time/units'
 import type { ClockSample } from '../clock'
 import type { EngineTrack } from '../protocol'
 import { packCommands, type SynthMessage, type TimedCommand } from '../synth/commands'
+import { HeldControls } from './heldControls'
 import type { PortSender } from './portSender'
 
 /** Where notes leave the engine: to the synthesiser, and to the ports and cables that tracks send to. */
@@ -16,6 +17,8 @@ export class Outlet {
   /** Tracks that would feed themselves: nothing of them is sent. */
   ringIds: ReadonlySet<string> = new Set()
   private commands: TimedCommand[] = []
+  /** What each channel of the synthesiser holds away from rest. */
+  private readonly controls = new Map<number, HeldControls>()
 
   constructor(
     private readonly toSynth: (message: SynthMessage) => void,
@@ -39,8 +42,10 @@ export class Outlet {
   ): void {
     if (track.hasSound) {
       const atSeconds = atMs === null ? 0 : this.audioSeconds(atMs)
-      if (atSeconds !== null)
+      if (atSeconds !== null) {
         this.commands.push({ atSeconds, synthChannel: track.synthChannel, status, data1, data2 })
+        this.controlsOf(track.synthChannel).follow(status, data1, data2, 0)
+      }
     }
     if (track.sendTo && !this.ringIds.has(track.id)) {
       const dealt =
@@ -84,13 +89,34 @@ export class Outlet {
   silence(track: EngineTrack): void {
     this.flush()
     this.toSynth({ type: 'cancel', synthChannels: [track.synthChannel] })
+    this.putBack(track.synthChannel)
     this.sender.silence(this.nowMs(), track.id)
   }
 
-  silenceAll(): void {
+  /** @param isSoundOff whether what rings on is cut off too: it was asked for silence */
+  silenceAll(isSoundOff: boolean): void {
     this.commands = []
     this.toSynth({ type: 'cancel' })
-    this.sender.silence(this.nowMs())
+    for (const synthChannel of this.controls.keys()) this.putBack(synthChannel)
+    this.sender.silence(this.nowMs(), undefined, isSoundOff)
+  }
+
+  /** Pedals up, bends to the middle: what was cancelled may have been the way back. */
+  private putBack(synthChannel: number): void {
+    for (const { bytes } of this.controls.get(synthChannel)?.putBack() ?? []) {
+      const [status, data1, data2] = bytes
+      this.commands.push({ atSeconds: 0, synthChannel, status, data1, data2 })
+    }
+    this.flush()
+  }
+
+  private controlsOf(synthChannel: number): HeldControls {
+    let controls = this.controls.get(synthChannel)
+    if (!controls) {
+      controls = new HeldControls(true)
+      this.controls.set(synthChannel, controls)
+    }
+    return controls
   }
 
   /** Audio time at which something must begin to be heard at a moment; null while there is no sound. */

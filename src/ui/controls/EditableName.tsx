@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { longestName } from '@/core/project/schema'
+import { boundedName, longestName } from '@/core/text/bounded'
 
 /** A name that becomes a field when it is pressed; Enter keeps, Escape puts back. */
 export function EditableName({
@@ -28,7 +28,7 @@ export function EditableName({
     )
   const finish = () => {
     const kept = draft.trim()
-    if (kept && kept !== name) onRename(kept.slice(0, longestName))
+    if (kept && kept !== name) onRename(boundedName(kept))
     setDraft(null)
   }
   return (

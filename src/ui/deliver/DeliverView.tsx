@@ -32,11 +32,10 @@ export function DeliverView() {
   const prepare = async () => {
     setProblem(null)
     try {
-      const compute = session.computeApi()
       setStage('Writing MIDI files and reading them back…')
-      const midi = await compute.deliverMidi(project, division)
+      const midi = await session.computing.run((compute) => compute.deliverMidi(project, division))
       setStage('Writing MusicXML and reading it back…')
-      const score = await compute.deliverMusicXml(project)
+      const score = await session.computing.run((compute) => compute.deliverMusicXml(project))
       setDelivery({ project, score, midi })
     } catch (error) {
       setProblem(error instanceof Error ? error.message : String(error))
@@ -54,7 +53,9 @@ export function DeliverView() {
     )
     download(
       `${safeFileName(project.name)}.voice`,
-      await session.computeApi().exportProject({ project, takes, assets: await session.assets() }),
+      await session.computing.run(async (compute) =>
+        compute.exportProject({ project, takes, assets: await session.assets() }),
+      ),
       'application/zip',
     )
   }
@@ -77,6 +78,11 @@ export function DeliverView() {
             options={midiDivisions.map((value) => ({ value, text: value.toLocaleString('en') }))}
             onChange={setDivision}
           />
+          {stage !== null && (
+            <Button look="quiet" onClick={session.computing.stop}>
+              Stop
+            </Button>
+          )}
           <span role="status" className="text-soft">
             {stage ??
               (onPage.length === 0
@@ -108,7 +114,14 @@ export function DeliverView() {
           </p>
           <Button
             className="mt-2"
-            onClick={() => void saveProject().catch((error) => setProblem(String(error)))}
+            onClick={() =>
+              void saveProject().catch((error) =>
+                session.notify(
+                  `The project could not be saved to a file: ${error instanceof Error ? error.message : error}. It is unharmed here.`,
+                  true,
+                ),
+              )
+            }
           >
             <Download size={14} aria-hidden /> Save the project to a file
           </Button>

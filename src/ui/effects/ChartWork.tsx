@@ -1,4 +1,4 @@
-import { chordRhythms, feels } from '@/core/generators/chartGenerators'
+import { chordRhythms, feels, longestChart } from '@/core/generators/chartGenerators'
 import type { TypingProblem } from '@/core/generators/generated'
 import type { GeneratorWork } from '@/core/generators/generator'
 import { progressions } from '@/core/generators/progressions'
@@ -102,6 +102,7 @@ export function ChartWork({
         text={work.chart}
         problems={problems}
         height="150px"
+        longest={longestChart}
         help="Bars between |, several chords share a bar, % is the bar before again, |: and :| repeat (x3 for more often), N.C. is none, # begins a remark."
         onChange={(chart) => onChange('type a chart', { ...work, chart }, 'text')}
       />

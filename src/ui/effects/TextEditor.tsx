@@ -1,12 +1,16 @@
 import { type Diagnostic, linter, lintGutter } from '@codemirror/lint'
+import { EditorState } from '@codemirror/state'
 import { EditorView } from '@codemirror/view'
 import CodeMirror from '@uiw/react-codemirror'
 import { useEffect, useMemo, useRef } from 'react'
 import type { TypingProblem } from '@/core/generators/generated'
 import { Button } from '../controls/Button'
+import { useSession } from '../workspace/sessionContext'
 
 /** Typed this long ago, a text is read: not at every key. */
 const readAfterMs = 250
+/** While somebody goes on typing, it is read at least this often. */
+const readAtLeastEveryMs = 600
 const mostListed = 4
 
 const looks = EditorView.theme({
@@ -23,6 +27,7 @@ export function TextEditor({
   problems,
   height,
   help,
+  longest,
   onChange,
 }: {
   label: string
@@ -30,26 +35,43 @@ export function TextEditor({
   problems: readonly TypingProblem[]
   height: string
   help: string
+  /** Letters it may have; what would make it longer is not taken. */
+  longest: number
   onChange: (text: string) => void
 }) {
   const view = useRef<EditorView | null>(null)
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined)
   const waiting = useRef<(() => void) | null>(null)
+  const waitingSinceMs = useRef<number | null>(null)
+  const session = useSession()
   const keep = useRef(onChange)
   keep.current = onChange
-  // What was typed last is kept, also when the view changes at once.
-  useEffect(
-    () => () => {
+  // What was typed last is kept, also when the view changes at once or the page is closed.
+  useEffect(() => {
+    const collect = () => {
       clearTimeout(timer.current)
       waiting.current?.()
-    },
-    [],
-  )
+    }
+    const letGo = session.holdEdit(collect)
+    return () => {
+      letGo()
+      collect()
+    }
+  }, [session])
   const extensions = useMemo(
     () => [
       looks,
       lintGutter(),
       EditorView.contentAttributes.of({ 'aria-label': label }),
+      EditorState.changeFilter.of((transaction) => {
+        const isFitting = transaction.newDoc.length <= longest
+        if (!isFitting)
+          session.notify(
+            `${label} takes up to ${longest.toLocaleString('en')} letters; with what was put in it would have ${transaction.newDoc.length.toLocaleString('en')}. It stays as it was.`,
+            true,
+          )
+        return isFitting
+      }),
       linter(
         ({ state }): Diagnostic[] =>
           problems
@@ -68,7 +90,7 @@ export function TextEditor({
         { delay: 50 },
       ),
     ],
-    [problems, label],
+    [problems, label, longest, session],
   )
   const show = ({ line, column }: TypingProblem) => {
     const editor = view.current
@@ -92,9 +114,13 @@ export function TextEditor({
             clearTimeout(timer.current)
             waiting.current = () => {
               waiting.current = null
+              waitingSinceMs.current = null
               keep.current(typed)
             }
-            timer.current = setTimeout(() => waiting.current?.(), readAfterMs)
+            const nowMs = performance.now()
+            waitingSinceMs.current ??= nowMs
+            const mostMs = waitingSinceMs.current + readAtLeastEveryMs - nowMs
+            timer.current = setTimeout(() => waiting.current?.(), Math.max(0, Math.min(readAfterMs, mostMs)))
           }}
         />
       </div>

@@ -1,5 +1,5 @@
 import type { TypingProblem } from '@/core/generators/generated'
-import { type GeneratorWork, typedMusic } from '@/core/generators/generator'
+import { type GeneratorWork, longestTypedText, typedMusic } from '@/core/generators/generator'
 import { Choice } from '../controls/Choice'
 import { NumberFields } from '../controls/NumberFields'
 import { TextEditor } from './TextEditor'
@@ -69,6 +69,7 @@ export function TypedWork({
         text={work.text}
         problems={problems}
         height="230px"
+        longest={longestTypedText}
         help={help[work.language]}
         onChange={(text) => onChange('type music', { ...work, text }, 'text')}
       />

@@ -7,8 +7,11 @@ import { useSession } from '../workspace/sessionContext'
 
 const kept = createStore<readonly ChainPreset[]>(() => [])
 
-async function refresh(): Promise<void> {
-  kept.setState(await listChainPresets(), true)
+/** @returns names of chains that cannot be read */
+async function refresh(): Promise<readonly string[]> {
+  const { presets, unreadable } = await listChainPresets()
+  kept.setState(presets, true)
+  return unreadable
 }
 
 /** Chains kept under a name, for any project, and what can be done with them; a chain of one effect is its preset. */
@@ -16,7 +19,15 @@ export function useKeptChains() {
   const session = useSession()
   const chains = useStore(kept)
   useEffect(() => {
-    refresh().catch((error) => session.notify(`Kept chains cannot be read: ${error.message}`, true))
+    refresh()
+      .then((unreadable) => {
+        if (unreadable.length > 0)
+          session.notify(
+            `The kept chain ${unreadable.map((name) => `“${name}”`).join(', ')} cannot be read and cannot be chosen. Nothing of it was deleted.`,
+            true,
+          )
+      })
+      .catch((error) => session.notify(`Kept chains cannot be read: ${error.message}`, true))
   }, [session])
   const attempt = (work: Promise<void>) =>
     work

@@ -5,6 +5,7 @@ import { useRouter } from 'next/navigation'
 import { useCallback, useEffect, useRef, useState } from 'react'
 import type { Template } from '@/core/project/template'
 import { safeFileName } from '@/core/separation/splitFile'
+import { createComputing } from '@/state/computing'
 import {
   duplicateProject,
   emptyTrash,
@@ -13,6 +14,8 @@ import {
   renameProject,
   trashProject,
 } from '@/state/database'
+import { whenLeft } from '@/state/leaving'
+import { withProjectToOneself } from '@/state/projectLock'
 import { listTemplates } from '@/state/rig'
 import { Button } from '../controls/Button'
 import { Choice } from '../controls/Choice'
@@ -41,10 +44,19 @@ export function ProjectShelf() {
   const [templates, setTemplates] = useState<readonly Template[]>([])
   const [startId, setStartId] = useState('keyboard')
   const fileInput = useRef<HTMLInputElement>(null)
+  const [computing] = useState(createComputing)
+
+  // There before it is needed, so that files are read and written without a network too.
+  useEffect(() => {
+    computing.prepare()
+    return computing.stop
+  }, [computing])
 
   const refresh = useCallback(async () => {
     setProjects(await listProjects())
-    setTemplates(await listTemplates())
+    const { templates: found, unreadable } = await listTemplates()
+    setTemplates(found)
+    return unreadable
   }, [])
 
   const attempt = useCallback(
@@ -52,7 +64,15 @@ export function ProjectShelf() {
       setIsBusy(true)
       try {
         await work()
-        await refresh()
+        const unreadable = await refresh()
+        if (unreadable.length > 0)
+          setMessage(
+            (said) =>
+              said ?? {
+                text: `${unreadable.length === 1 ? 'A set-up' : `${unreadable.length} set-ups`} could not be read and cannot be chosen (${unreadable[0]}). Nothing of it was deleted.`,
+                isProblem: true,
+              },
+          )
       } catch (error) {
         const name = error instanceof DOMException ? error.name : ''
         const reason =
@@ -62,6 +82,8 @@ export function ProjectShelf() {
               ? error.message
               : String(error)
         setMessage({ text: `${what}: ${reason}.`, isProblem: true })
+        // What cannot be listed is no reason not to begin something.
+        setProjects((listed) => listed ?? [])
       } finally {
         setIsBusy(false)
       }
@@ -70,7 +92,10 @@ export function ProjectShelf() {
   )
 
   useEffect(() => {
-    void attempt('The list of projects cannot be read', () => emptyTrash(Date.now()))
+    void attempt('The list of projects cannot be read', async () => {
+      await whenLeft()
+      await emptyTrash(Date.now())
+    })
   }, [attempt])
 
   const open = (id: string, step = 'players') => router.push(`/project/${id}?step=${step}`)
@@ -80,7 +105,7 @@ export function ProjectShelf() {
 
   const bringInFile = (file: File) =>
     attempt(`“${file.name}” was not brought in, and nothing was changed`, async () => {
-      const { project, warnings } = await bringIn(file)
+      const { project, warnings } = await bringIn(computing, file)
       if (warnings.length > 0)
         sessionStorage.setItem(
           `notice ${project.id}`,
@@ -186,7 +211,9 @@ export function ProjectShelf() {
                   label="Project name"
                   className="font-serif text-base font-semibold"
                   onRename={(name) =>
-                    attempt('It could not be renamed', () => renameProject(project.id, name))
+                    attempt('It could not be renamed', () =>
+                      withProjectToOneself(project.id, () => renameProject(project.id, name)),
+                    )
                   }
                 />
                 <p className="truncate text-[13px] text-soft">
@@ -219,7 +246,7 @@ export function ProjectShelf() {
                 aria-label={`Save ${project.name} to a file`}
                 onClick={() =>
                   attempt('It could not be saved to a file', async () => {
-                    const packed = await packProject(project.id)
+                    const packed = await packProject(computing, project.id)
                     if (packed)
                       download(`${safeFileName(packed.name)}.voice`, packed.bytes, 'application/zip')
                   })
@@ -233,7 +260,7 @@ export function ProjectShelf() {
                 aria-label={`Delete ${project.name}`}
                 onClick={() =>
                   attempt('It could not be deleted', async () => {
-                    await trashProject(project.id, Date.now())
+                    await withProjectToOneself(project.id, () => trashProject(project.id, Date.now()))
                     setMessage({
                       text: `“${project.name}” was taken off the shelf. It is kept for seven days.`,
                       isProblem: false,

@@ -1,13 +1,12 @@
-import { type Remote, wrap } from 'comlink'
 import { createDemo, seatComputerKeyboard, seatStandIns } from '@/core/demo/harbourEvening'
 import { emptyProject } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
 import { applyTemplate, type Template } from '@/core/project/template'
-import type { ComputeApi } from '@/engine/compute/compute.worker'
 import { journal } from '@/engine/journal/journal'
 import { computerKeyboardPortId } from '@/engine/midiInput/computerKeyboard'
 import { assetsOf, putAsset } from '@/state/assets'
-import { loadProject, saveProject } from '@/state/database'
+import type { Computing } from '@/state/computing'
+import { keepAside, loadProject, saveProject } from '@/state/database'
 
 /** A new id for a project. */
 export function newProjectId(): string {
@@ -50,26 +49,20 @@ export async function createDemoProject(): Promise<Project> {
   return project
 }
 
-/** Runs one piece of work in a compute worker of its own. */
-async function withCompute<Result>(work: (compute: Remote<ComputeApi>) => Promise<Result>): Promise<Result> {
-  const worker = new Worker(new URL('../../engine/compute/compute.worker.ts', import.meta.url), {
-    type: 'module',
-  })
-  try {
-    return await work(wrap<ComputeApi>(worker))
-  } finally {
-    worker.terminate()
-  }
+/** A file that was brought in, with what there is to say about it. */
+export interface BroughtIn {
+  readonly project: Project
+  readonly warnings: readonly string[]
 }
 
 /** Brings in a Standard MIDI File or a project file, by what is in it. */
-export async function bringIn(file: File): Promise<{ project: Project; warnings: readonly string[] }> {
+export async function bringIn(computing: Computing, file: File): Promise<BroughtIn> {
   const bytes = new Uint8Array(await file.arrayBuffer())
   const isArchive = bytes[0] === 0x50 && bytes[1] === 0x4b
-  return withCompute(async (compute) => {
+  return computing.run(async (compute) => {
     const id = newProjectId()
     if (isArchive) {
-      const { project, takes, assets } = await compute.importProject(bytes)
+      const { project, takes, assets, aside } = await compute.importProject(bytes)
       const own = { ...project, id }
       for (const asset of assets) await putAsset(id, asset.assetId, asset.bytes)
       for (const { takeSerial, events } of takes) {
@@ -89,8 +82,12 @@ export async function bringIn(file: File): Promise<{ project: Project; warnings:
             events,
           )
       }
+      if (aside.length > 0) await keepAside(id, aside, Date.now())
       await saveProject(own, new Map(), Date.now())
-      return { project: own, warnings: [] }
+      return {
+        project: own,
+        warnings: aside.map(({ reason }) => `${reason}; it was left out and kept aside.`),
+      }
     }
     const name = file.name.replace(/\.(mid|midi|smf|kar)$/i, '') || 'From a file'
     const { project, warnings } = await compute.importMidi(bytes, { id, name, nowMs: Date.now() })
@@ -100,9 +97,13 @@ export async function bringIn(file: File): Promise<{ project: Project; warnings:
 }
 
 /** A stored project as one file, with its takes as played. */
-export async function packProject(id: string): Promise<{ name: string; bytes: Uint8Array } | null> {
-  const project = await loadProject(id)
-  if (!project) return null
+export async function packProject(
+  computing: Computing,
+  id: string,
+): Promise<{ name: string; bytes: Uint8Array } | null> {
+  const loaded = await loadProject(id)
+  if (!loaded) return null
+  const { project } = loaded
   const takes = await Promise.all(
     project.takes.map(async (take) => ({
       takeSerial: take.serial,
@@ -113,7 +114,7 @@ export async function packProject(id: string): Promise<{ name: string; bytes: Ui
     id,
     project.assets.map((asset) => asset.id),
   )
-  return withCompute(async (compute) => ({
+  return computing.run(async (compute) => ({
     name: project.name,
     bytes: await compute.exportProject({ project, takes, assets }),
   }))

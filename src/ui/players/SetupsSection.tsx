@@ -14,14 +14,19 @@ export function SetupsSection() {
   const [templates, setTemplates] = useState<readonly Template[]>([])
   const [name, setName] = useState('')
   const [removed, setRemoved] = useState<Template | null>(null)
-  const refresh = useCallback(async () => setTemplates(await listTemplates()), [])
+  const refresh = useCallback(async () => {
+    const { templates: found, unreadable } = await listTemplates()
+    setTemplates(found)
+    if (unreadable.length > 0)
+      session.notify(`A saved set-up cannot be used: ${unreadable[0]}. Nothing of it was deleted.`, true)
+  }, [session])
   const attempt = (work: () => Promise<void>) =>
     work()
       .then(refresh)
       .catch((error) => session.notify(`The set-ups could not be changed: ${error.message ?? error}.`, true))
   useEffect(() => {
-    void refresh()
-  }, [refresh])
+    refresh().catch((error) => session.notify(`The set-ups cannot be read: ${error.message ?? error}.`, true))
+  }, [refresh, session])
   const save = () =>
     attempt(async () => {
       await saveTemplate(

@@ -1,5 +1,5 @@
 import { memo, useEffect, useMemo, useRef, useState } from 'react'
-import { deleteNotes, moveNotes, setVelocity, stretchNotes } from '@/core/editing/notes'
+import { changedVelocity, changeVelocity, deleteNotes, moveNotes, stretchNotes } from '@/core/editing/notes'
 import { keyName, type Note, type NoteId } from '@/core/event/note'
 import { percussionNames } from '@/core/midi/generalMidi'
 import { changeNotes, drawNote } from '@/core/project/commands'
@@ -31,7 +31,7 @@ type Drag =
       byKeys: number
     }
   | { kind: 'frame'; startX: number; startY: number; x: number; y: number; kept: ReadonlySet<NoteId> }
-  | { kind: 'velocity'; ids: ReadonlySet<NoteId>; velocity: number }
+  | { kind: 'velocity'; startY: number; ids: ReadonlySet<NoteId>; by: number }
 
 /** One track's notes by key and time: select, move, stretch, draw, delete and hear them. */
 export const PianoRoll = memo(function PianoRoll({
@@ -229,7 +229,10 @@ export const PianoRoll = memo(function PianoRoll({
       // Far out, one line a pixel is all that can be seen.
       if (view.pixelsPerQuarter < detailZoom && column === lastColumn) continue
       lastColumn = column
-      const velocity = drag?.kind === 'velocity' && drag.ids.has(note.id) ? drag.velocity : note.velocity
+      const velocity =
+        drag?.kind === 'velocity' && drag.ids.has(note.id)
+          ? changedVelocity(note.velocity, drag.by)
+          : note.velocity
       const height = (velocity / 127) * (velocityHeight - 8)
       context.globalAlpha = selected.has(note.id) ? 1 : 0.55
       context.fillRect(keyColumn + xOf(view, note.onsetTicks), base - height, 3, height)
@@ -303,7 +306,7 @@ export const PianoRoll = memo(function PianoRoll({
       if (near) {
         const ids = selected.has(near.id) ? selected : new Set([near.id])
         selectNotes(ids)
-        setDrag({ kind: 'velocity', ids, velocity: near.velocity })
+        setDrag({ kind: 'velocity', startY: y, ids, by: 0 })
       }
       return
     }
@@ -357,13 +360,7 @@ export const PianoRoll = memo(function PianoRoll({
       )
       selectNotes([...drag.kept, ...inside.map((note) => note.id)])
     } else if (drag.kind === 'velocity') {
-      setDrag({
-        ...drag,
-        velocity: Math.max(
-          1,
-          Math.min(127, Math.round(((size.height - 4 - y) / (velocityHeight - 8)) * 127)),
-        ),
-      })
+      setDrag({ ...drag, by: Math.round(((drag.startY - y) / (velocityHeight - 8)) * 127) })
     } else {
       const raw = ((x - drag.startX) / view.pixelsPerQuarter) * 10_080
       const byTicks = event.altKey ? Math.round(raw) : Math.round(raw / gridTicks) * gridTicks
@@ -385,9 +382,9 @@ export const PianoRoll = memo(function PianoRoll({
       apply(`stretch ${countWord(drag.ids)}`, (before) =>
         changeNotes(before, track.id, (old) => stretchNotes(old, drag.ids, drag.byTicks)),
       )
-    if (drag?.kind === 'velocity')
+    if (drag?.kind === 'velocity' && drag.by !== 0)
       apply(`velocity of ${countWord(drag.ids)}`, (before) =>
-        changeNotes(before, track.id, (old) => setVelocity(old, drag.ids, drag.velocity)),
+        changeNotes(before, track.id, (old) => changeVelocity(old, drag.ids, drag.by)),
       )
     setDrag(null)
   }

@@ -1,6 +1,8 @@
 import { useStore } from 'zustand'
 import { cableName } from '@/core/routing/ports'
+import { safeFileName } from '@/core/separation/splitFile'
 import { Button } from '../controls/Button'
+import { download } from '../controls/download'
 import { useHistory, useLive, useProject, useSession } from './sessionContext'
 
 /** What has to be said, in sentences with the remedy beside them. */
@@ -8,6 +10,7 @@ export function Notices() {
   const session = useSession()
   const notice = useLive((state) => state.notice)
   const interrupted = useLive((state) => state.interruptedTakes)
+  const aside = useLive((state) => state.asideParts)
   const isReadOnly = useHistory((state) => state.isReadOnly)
   const audio = useLive((state) => state.audio)
   const shutPortId = useLive((state) => state.shutPortId)
@@ -32,6 +35,46 @@ export function Notices() {
             still here; keep this tab open, free some space, or save the project to a file under Deliver.
           </span>
           <Button onClick={() => void session.flushSave()}>Try again</Button>
+        </Sentence>
+      )}
+      {save.state === 'conflict' && (
+        <Sentence isProblem>
+          <span>
+            {save.conflict === 'deleted'
+              ? 'This piece was taken off the shelf in another tab. What you change here is not stored.'
+              : 'This piece was changed in another tab. What you change here is not stored, so that nothing there is lost.'}
+          </span>
+          <span className="flex gap-2">
+            {save.conflict === 'changed' && <Button onClick={() => location.reload()}>Read it afresh</Button>}
+            <Button onClick={() => void session.writeOver()}>
+              {save.conflict === 'deleted' ? 'Put it back on the shelf' : 'Keep mine instead'}
+            </Button>
+          </span>
+        </Sentence>
+      )}
+      {aside.length > 0 && (
+        <Sentence isProblem>
+          <span>
+            {aside.length === 1 ? 'A part of this piece was' : `${aside.length} parts of this piece were`}{' '}
+            damaged ({aside[0]!.path}: {aside[0]!.reason}) and left out; everything else is here. What was
+            left out is kept aside in this browser.
+          </span>
+          <span className="flex gap-2">
+            <Button
+              onClick={() =>
+                download(
+                  `${safeFileName(project.name)}, left out.json`,
+                  new TextEncoder().encode(JSON.stringify(aside, null, 2)),
+                  'application/json',
+                )
+              }
+            >
+              Save it to a file
+            </Button>
+            <Button look="quiet" onClick={() => session.live.setState({ asideParts: [] })}>
+              Close
+            </Button>
+          </span>
         </Sentence>
       )}
       {audio === 'paused' && (

@@ -2,7 +2,8 @@
 
 import Link from 'next/link'
 import { useEffect, useState } from 'react'
-import { loadProject } from '@/state/database'
+import { keepAside, loadProject } from '@/state/database'
+import { whenLeft } from '@/state/leaving'
 import { openSession, type Session } from '@/state/session'
 import { SessionContext } from './sessionContext'
 import { steps, viewStore } from './viewStore'
@@ -23,15 +24,19 @@ export function ProjectDoor({ projectId }: { projectId: string }) {
       noteIds: new Set(),
     })
     const open = async () => {
-      const project = await loadProject(projectId)
+      // Left a moment ago, it may still be writing its last take.
+      await whenLeft(projectId)
+      const loaded = await loadProject(projectId)
       if (isGone) return
-      if (!project) {
+      if (!loaded) {
         setProblem(
           'There is no such project on this shelf. It may have been deleted, or belongs to another browser.',
         )
         return
       }
-      opened = await openSession(project, true)
+      const { project, aside } = loaded
+      if (aside.length > 0) await keepAside(projectId, aside, Date.now())
+      opened = await openSession(loaded)
       // `npm run bench` measures through the same session that the views use.
       if (sessionStorage.getItem('bench')) Object.assign(window, { unbrokenSession: opened })
       if (isGone) {
@@ -43,6 +48,7 @@ export function ProjectDoor({ projectId }: { projectId: string }) {
         sessionStorage.removeItem(`notice ${projectId}`)
         opened.notify(notice)
       }
+      if (aside.length > 0) opened.live.setState({ asideParts: aside })
       viewStore.setState({ trackId: project.tracks[0]?.id ?? null })
       setSession(opened)
     }

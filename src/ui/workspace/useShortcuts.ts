@@ -24,14 +24,14 @@ export function useShortcuts(): void {
       if (event.code === 'Space' && !target.closest('button, a, [role="slider"], input[type="checkbox"]')) {
         event.preventDefault()
         if (transport.state === 'stopped') void session.playOn()
-        else session.stop()
+        else session.stop(event)
       } else if (event.code === 'Home' && !target.closest('input')) {
         event.preventDefault()
         session.seek(0)
       } else if (event.key === 'Escape') session.panic()
       else if (event.shiftKey && event.code === 'KeyR') {
         event.preventDefault()
-        if (transport.state === 'recording' || transport.state === 'waiting') session.stop()
+        if (transport.state === 'recording' || transport.state === 'waiting') session.stop(event)
         else void session.record()
       } else if (/^Digit[1-6]$/.test(event.code) && !event.shiftKey)
         goTo(steps[Number(event.code.slice(5)) - 1]!)

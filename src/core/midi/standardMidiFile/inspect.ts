@@ -68,7 +68,7 @@ export function partWarnings(parts: ReturnType<typeof fileParts>): string[] {
   for (const part of parts) {
     if (part.hangingNotes > 0)
       warnings.push(
-        `${part.name}: ${count(part.hangingNotes, 'note has', 'notes have')} no end; ended with the track.`,
+        `${part.name}: ${count(part.hangingNotes, 'note has', 'notes have')} no end; ended by the next stroke of the key, or with the track.`,
       )
     if (part.overlappingNotes > 0)
       warnings.push(

@@ -59,14 +59,17 @@ export function fileStreams(file: MidiFile): FileStream[] {
 }
 
 /**
- * The parts of a file: one for each track and channel with notes. A note without a note-off is ended at the end of its
- * track and counted as hanging.
+ * The parts of a file: one for each track and channel with notes. A note without a note-off is ended by the next stroke of
+ * its key, else at the end of its track, and counted as hanging.
  */
 export function fileParts(file: MidiFile): FilePart[] {
   return fileStreams(file)
     .filter((stream) => stream.noteCount > 0)
     .map(({ trackIndex, channel, name, program, events }) => {
-      const { pairs, ...counts } = pairNotes(events as Parameters<typeof pairNotes>[0])
+      const { pairs, ...counts } = pairNotes(
+        events as Parameters<typeof pairNotes>[0],
+        (index) => events[index]!.tick,
+      )
       const { endTick } = file.tracks[trackIndex]!
       const notes = pairs.map(({ onIndex, offIndex }): FileNote => {
         const on = events[onIndex]!

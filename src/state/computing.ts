@@ -1,0 +1,88 @@
+import { type Remote, wrap } from 'comlink'
+import type { Milliseconds } from '@/core/time/units'
+import type { ComputeApi } from '@/engine/compute/compute.worker'
+
+/** A piece of work that takes longer than this has got stuck. */
+const longestWorkMs: Milliseconds = 300_000
+
+/** The part of the program that reads and writes files could not do its work, in a sentence. */
+export class ComputingError extends Error {
+  override name = 'ComputingError'
+}
+
+export type Computing = ReturnType<typeof createComputing>
+
+/**
+ * Work on files in a thread of its own. The thread is there before it is needed, so that it also works when the network is
+ * gone by then; every wait for it ends, with a result or with a sentence.
+ */
+export function createComputing(
+  startWorker = () =>
+    new Worker(new URL('../engine/compute/compute.worker.ts', import.meta.url), { type: 'module' }),
+) {
+  let running: { readonly worker: Worker; readonly api: Remote<ComputeApi> } | null = null
+  const waiting = new Set<(error: ComputingError) => void>()
+
+  function end(reason: string): void {
+    running?.worker.terminate()
+    running = null
+    for (const fail of waiting) fail(new ComputingError(reason))
+    waiting.clear()
+  }
+
+  function start() {
+    if (running) return running
+    const worker = startWorker()
+    worker.onerror = (event) => {
+      event.preventDefault()
+      end(
+        event.message
+          ? `the part of the program that works on files stopped: ${event.message}`
+          : 'the part of the program that works on files could not be loaded; when the network is back, try again',
+      )
+    }
+    worker.onmessageerror = () => end('an answer could not be read')
+    running = { worker, api: wrap<ComputeApi>(worker) }
+    return running
+  }
+
+  return {
+    /** Starts the thread ahead of its first work. */
+    prepare: () => void start(),
+
+    /**
+     * Has a piece of work done.
+     *
+     * @throws ComputingError when the thread cannot be loaded, stops, is stopped or gets stuck; what the work throws otherwise
+     */
+    run<Result>(
+      work: (api: Remote<ComputeApi>) => Promise<Result>,
+      longestMs = longestWorkMs,
+    ): Promise<Result> {
+      return new Promise<Result>((resolve, reject) => {
+        waiting.add(reject)
+        const timer = setTimeout(
+          () => end(`it was not done after ${Math.round(longestMs / 60_000)} minutes and was given up`),
+          longestMs,
+        )
+        const done = () => {
+          clearTimeout(timer)
+          waiting.delete(reject)
+        }
+        work(start().api).then(
+          (result) => {
+            done()
+            resolve(result)
+          },
+          (error) => {
+            done()
+            reject(error)
+          },
+        )
+      })
+    },
+
+    /** Gives up what is being worked on. */
+    stop: () => end('it was stopped'),
+  }
+}

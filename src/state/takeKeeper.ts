@@ -1,0 +1,98 @@
+import type { Milliseconds } from '@/core/time/units'
+import { journal } from '@/engine/journal/journal'
+import type { PerformedChains } from './chainLog'
+import type { LiveStore } from './liveState'
+import type { ProjectStore } from './projectStore'
+import {
+  dismissRecording,
+  type FinishedRecording,
+  finishRecording,
+  interruptedRecordings,
+  recoverRecording,
+} from './takes'
+
+interface TakeKeeperOptions {
+  readonly projectId: string
+  readonly store: ProjectStore
+  readonly live: LiveStore
+  performed(takeSerial: number): PerformedChains
+  notify(text: string, isProblem?: boolean): void
+}
+
+/** What becomes of recordings: takes of the project, or offered again when they were cut off. */
+export function createTakeKeeper({ projectId, store, live, performed, notify }: TakeKeeperOptions) {
+  /** Takes in the project that the journal still counts as not filed, since no stored project has them yet. */
+  const unfiled = new Set<number>()
+
+  function offerNoMore(takeSerial: number): void {
+    live.setState({
+      interruptedTakes: live.getState().interruptedTakes.filter((serial) => serial !== takeSerial),
+    })
+  }
+
+  function keep(recording: FinishedRecording): void {
+    const finished = finishRecording(store, recording, performed(recording.takeSerial))
+    switch (finished.outcome) {
+      case 'empty':
+        notify('Nothing was played, so no take was kept.')
+        void journal.file(projectId, [recording.takeSerial])
+        offerNoMore(recording.takeSerial)
+        return
+      case 'refused':
+        notify(
+          'The recording could not be made a take of this project. It is kept as it was played, and is offered when the project is opened again.',
+          true,
+        )
+        return
+      case 'kept': {
+        const { account, name, serials } = finished
+        for (const serial of serials) unfiled.add(serial)
+        finished.stored.catch((error) =>
+          notify(
+            `The passes of ${name} are in the piece, but could not be stored as they were played: ${error.message ?? error}`,
+            true,
+          ),
+        )
+        live.setState({
+          // The next pass begins where this one did.
+          ...(live.getState().transport.state === 'stopped' && {
+            transport: { state: 'stopped', ticks: recording.startTicks },
+          }),
+          lastTake: { ...account, name, passes: serials.length },
+        })
+        offerNoMore(recording.takeSerial)
+      }
+    }
+  }
+
+  return {
+    keep,
+
+    /** Looks for recordings that a crash or a closed page cut off. */
+    async lookForInterrupted(): Promise<void> {
+      const interruptedTakes = await interruptedRecordings(store.getState().project)
+      if (interruptedTakes.length > 0) live.setState({ interruptedTakes })
+    },
+
+    async recover(takeSerial: number): Promise<void> {
+      const recording = await recoverRecording(projectId, takeSerial)
+      if (recording) keep(recording)
+    },
+
+    async dismiss(takeSerial: number): Promise<void> {
+      await dismissRecording(projectId, takeSerial)
+      offerNoMore(takeSerial)
+    },
+
+    /** The stored project has its takes now: they need not be offered again. */
+    async file(serialsInProject: readonly number[]): Promise<void> {
+      const stored = serialsInProject.filter((serial) => unfiled.has(serial))
+      if (stored.length === 0) return
+      for (const serial of stored) unfiled.delete(serial)
+      await journal.file(projectId, stored)
+    },
+  }
+}
+
+/** The engine gets this long to hand over a take when its project is left. */
+export const longestLeavingMs: Milliseconds = 4000
