@@ -60,14 +60,18 @@ export function createComputing(
       longestMs = longestWorkMs,
     ): Promise<Result> {
       return new Promise<Result>((resolve, reject) => {
-        waiting.add(reject)
+        const fail = (error: ComputingError) => {
+          clearTimeout(timer)
+          reject(error)
+        }
+        waiting.add(fail)
         const timer = setTimeout(
           () => end(`it was not done after ${Math.round(longestMs / 60_000)} minutes and was given up`),
           longestMs,
         )
         const done = () => {
           clearTimeout(timer)
-          waiting.delete(reject)
+          waiting.delete(fail)
         }
         work(start().api).then(
           (result) => {

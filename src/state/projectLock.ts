@@ -1,6 +1,9 @@
 /** Time for the other tab to end what it records and to write its last change. */
 const saveMs = 1500
 
+/** Time for a tab that is being closed to let go. */
+const closingMs = 1200
+
 const nameOf = (projectId: string) => `unbroken-voice:${projectId}`
 
 /**
@@ -65,8 +68,19 @@ export async function withProjectToOneself<Result>(
   work: () => Promise<Result>,
 ): Promise<Result> {
   if (!navigator.locks) return work()
-  return navigator.locks.request(nameOf(projectId), { ifAvailable: true }, (lock) => {
-    if (!lock) throw new Error('it is open in another tab; do it there, or close it there first')
-    return work()
-  })
+  let isHeld = false
+  try {
+    // A tab that was just closed lets go of it in a moment.
+    return await navigator.locks.request(
+      nameOf(projectId),
+      { signal: AbortSignal.timeout(closingMs) },
+      () => {
+        isHeld = true
+        return work()
+      },
+    )
+  } catch (error) {
+    if (isHeld) throw error
+    throw new Error('it is open in another tab; do it there, or close it there first')
+  }
 }

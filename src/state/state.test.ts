@@ -1,22 +1,35 @@
 import 'fake-indexeddb/auto'
+import { openDB } from 'idb'
 import { createDemo } from '@/core/demo/harbourEvening'
 import { changeTrack } from '@/core/project/commands'
+import { headOf } from '@/core/project/content'
 import { journal } from '@/engine/journal/journal'
 import {
+  asideOf,
   duplicateProject,
   emptyTrash,
+  keepAside,
   listProjects,
   loadProject,
+  type ProjectConflictError,
   renameProject,
   saveProject,
   trashProject,
 } from './database'
 import { createProjectStore } from './projectStore'
+import { dismissRecording, interruptedRecordings, recoverRecording } from './takes'
 
 const demo = createDemo('demo', 1000, 'computer-keyboard')
 
 /** A take that is neither a stretch nor a loop. */
 const openTake = { endTicks: null, earlyMs: 60, passMs: null }
+
+/** Writes a record as no version of the program would, or as a very old one did. */
+async function putRecord(record: object): Promise<void> {
+  const db = await openDB('unbroken-voice')
+  await db.put('projects', record)
+  db.close()
+}
 
 describe('stored projects', () => {
   test('come back the same, and only changed clips are written again', async () => {
@@ -61,14 +74,117 @@ describe('stored projects', () => {
   })
 
   test('one that cannot be read is listed with the reason', async () => {
-    await saveProject({ ...demo.project, id: 'future', schemaVersion: 99 as never }, new Map(), 6)
+    const head = { ...headOf(demo.project), id: 'future', schemaVersion: 99 }
+    await putRecord({ id: 'future', head, changedAtMs: 6, trashedAtMs: null })
     const listed = (await listProjects()).find((project) => project.id === 'future')!
     expect(listed.problem).toMatch(/newer version/)
     await expect(loadProject('future')).rejects.toThrow(/newer version/)
   })
 })
 
+describe('records that are not as they should be', () => {
+  test('one with a null in it is a line of the list, and the others are listed too', async () => {
+    await saveProject({ ...demo.project, id: 'whole' }, new Map(), 10)
+    await putRecord({
+      id: 'nulls',
+      head: { schemaVersion: 1, tracks: [null] },
+      changedAtMs: 11,
+      trashedAtMs: null,
+    })
+    await putRecord({ id: 'headless', head: null, changedAtMs: 12, trashedAtMs: null })
+    const listed = await listProjects()
+    expect(listed.find(({ id }) => id === 'whole')!.problem).toBeNull()
+    for (const id of ['nulls', 'headless'])
+      expect(listed.find((line) => line.id === id)!.problem).toMatch(/\w/)
+  })
+
+  test('one without a moment of deletion is no deleted one', async () => {
+    const head = headOf({ ...demo.project, id: 'undated' })
+    await putRecord({ id: 'undated', head, changedAtMs: 13 })
+    await emptyTrash(Date.now())
+    expect((await listProjects()).map(({ id }) => id)).toContain('undated')
+  })
+
+  test('a damaged part is left out and kept aside, and the rest opens', async () => {
+    const saved = new Map()
+    await saveProject({ ...demo.project, id: 'damaged' }, saved, 14)
+    const db = await openDB('unbroken-voice')
+    await db.delete('clips', ['damaged', [...saved.keys()][0]])
+    db.close()
+    const { project, aside } = (await loadProject('damaged'))!
+    expect(aside).toMatchObject([{ reason: expect.stringMatching(/notes of the clip .* are missing/) }])
+    expect(project.tracks.flatMap((track) => track.clips)).toHaveLength(saved.size - 1)
+    await keepAside('damaged', aside, 15)
+    expect(await asideOf('damaged')).toEqual(aside)
+  })
+})
+
+describe('saving where somebody else was', () => {
+  const mine = { ...demo.project, id: 'shared' }
+
+  test('what another tab has changed or deleted is not written over', async () => {
+    const saved = new Map()
+    await saveProject(mine, saved, 20)
+    await saveProject({ ...mine, name: 'Theirs' }, new Map(), 21)
+    const conflict = (expectedAtMs: number) =>
+      saveProject({ ...mine, name: 'Mine' }, saved, 22, { expectedAtMs }).then(
+        () => null,
+        (error: ProjectConflictError) => error.conflict,
+      )
+    expect(await conflict(20)).toBe('changed')
+    expect((await loadProject('shared'))!.project.name).toBe('Theirs')
+    await trashProject('shared', 30)
+    expect(await conflict(21)).toBe('deleted')
+    expect(await loadProject('shared')).toBeNull()
+  })
+
+  test('when the data were cleared meanwhile, everything is written again, and that is known', async () => {
+    const saved = new Map()
+    await saveProject(mine, saved, 40)
+    const db = await openDB('unbroken-voice')
+    await db.clear('projects')
+    await db.clear('clips')
+    db.close()
+    const { wasGone } = await saveProject({ ...mine, name: 'Again' }, saved, 41, { expectedAtMs: 40 })
+    expect(wasGone).toBe(true)
+    const again = (await loadProject('shared'))!
+    expect(again.aside).toEqual([])
+    expect(again.project).toEqual({ ...mine, name: 'Again' })
+    expect((await saveProject({ ...mine, name: 'Once more' }, saved, 42, { expectedAtMs: 41 })).wasGone).toBe(
+      false,
+    )
+  })
+
+  test('what could not be read again is not written', async () => {
+    await saveProject(mine, new Map(), 50)
+    await expect(saveProject({ ...mine, name: 'n'.repeat(201) }, new Map(), 51)).rejects.toThrow(
+      'A name can hold up to 200 letters.',
+    )
+    expect((await loadProject('shared'))!.project.name).toBe(mine.name)
+  })
+})
+
 describe('the journal', () => {
+  test('a finished take is offered until a stored project has it, or it is not wanted', async () => {
+    const project = { ...demo.project, id: 'q' }
+    const take = { projectId: 'q', startTicks: 0, anchorMs: 0, ...openTake }
+    for (const takeSerial of [901, 902, 903]) {
+      await journal.begin({ ...take, takeSerial, endMs: null })
+      if (takeSerial !== 903) await journal.append('q', takeSerial, 0, demo.events)
+    }
+    await journal.finish({ ...take, takeSerial: 901, endMs: 5000 })
+    // 903 holds nothing that anybody played.
+    expect(await interruptedRecordings(project)).toEqual([901, 902])
+    expect(await recoverRecording('q', 901)).toMatchObject({
+      endMs: 5000,
+      events: { count: demo.events.count },
+    })
+    expect(await interruptedRecordings(project)).toEqual([901, 902])
+    await journal.file('q', [901])
+    await dismissRecording('q', 902)
+    expect(await interruptedRecordings(project)).toEqual([])
+  })
+
   test('gives back what was appended, in order, also of a take that never finished', async () => {
     await journal.begin({
       projectId: 'p',
@@ -112,6 +228,16 @@ describe('history', () => {
     expect(store.getState().project.name).toBe(demo.project.name)
     rename('Three')
     expect(store.getState().future).toEqual([])
+  })
+
+  test('what could not be stored is refused with a sentence, and nothing is changed', () => {
+    const said: string[] = []
+    const store = createProjectStore(demo.project, (sentence) => said.push(sentence))
+    const tooLong = (project: typeof demo.project) => ({ ...project, name: 'n'.repeat(300) })
+    expect(store.getState().apply('rename', tooLong)).toBe(false)
+    expect(store.getState().project).toBe(demo.project)
+    expect(store.getState().past).toEqual([])
+    expect(said).toEqual(['A name can hold up to 200 letters. Nothing was changed.'])
   })
 
   test('a slider is one step, numbers are never given twice, and a reader changes nothing', () => {

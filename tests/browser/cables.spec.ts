@@ -1,5 +1,5 @@
-import { expect, type Page, test } from '@playwright/test'
-import { failOnPageErrors, goTo, newPiece, openDemo } from './helpers'
+import { expect, type Page, test } from './fixtures'
+import { goTo, newPiece, openDemo } from './helpers'
 
 async function open(page: Page, program: 'sender' | 'receiver', cable = 'Quayside'): Promise<Page> {
   const other = await page.context().newPage()
@@ -17,7 +17,6 @@ async function readCable(page: Page): Promise<void> {
 test('another tab plays over a cable: each channel takes a seat and is recorded on its own track', async ({
   page,
 }) => {
-  failOnPageErrors(page)
   await newPiece(page)
   await readCable(page)
   const sender = await open(page, 'sender')
@@ -114,7 +113,6 @@ test('this tab follows a clock from another one: it plays and stops with it, and
 })
 
 test('what this piece sends over a cable is printed at once, and its sender rests', async ({ page }) => {
-  failOnPageErrors(page)
   await openDemo(page)
   await page.getByText('Cables', { exact: true }).click()
   const print = page.getByRole('button', { name: 'print what goes out' })

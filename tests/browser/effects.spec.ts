@@ -1,12 +1,11 @@
-import { expect, test } from '@playwright/test'
 import { readMidiFile } from '../../src/core/midi/standardMidiFile/read'
 import { choose, effects, listed, places, putIn } from './effectsPlaces'
-import { alert, failOnPageErrors, goTo, newPiece, openDemo, saved, savedFile } from './helpers'
+import { expect, test } from './fixtures'
+import { alert, goTo, newPiece, openDemo, saved, savedFile } from './helpers'
 
 test('a chain: effects put in, moved by keys, soloed, taken from a preset, kept and used on another track', async ({
   page,
 }) => {
-  failOnPageErrors(page)
   await openDemo(page)
   await choose(page, /Sefa’s harp/)
   await putIn(page, 'Arpeggio')
@@ -63,7 +62,6 @@ test('a chain: effects put in, moved by keys, soloed, taken from a preset, kept 
 
 test('recorded through the loop under a busy page, and printed: the same notes', async ({ page }) => {
   test.setTimeout(180_000)
-  failOnPageErrors(page)
   await openDemo(page)
   // The harp plays through five effects with chance and sends over a cable that is read here: a loop.
   await choose(page, /Sefa’s harp/)
@@ -207,7 +205,6 @@ test('printed, compared, repeated, given another instrument, delivered; a chain 
 })
 
 test('while someone plays, each effect shows what goes in and what comes out', async ({ page }) => {
-  failOnPageErrors(page)
   await newPiece(page)
   await choose(page, /^Your keys/)
   await putIn(page, 'Chord in key')
@@ -233,7 +230,6 @@ test('while someone plays, each effect shows what goes in and what comes out', a
 test('a chain comes back after a reload, is undone step by step, and a second tab reads it without changing it', async ({
   page,
 }) => {
-  failOnPageErrors(page)
   await openDemo(page)
   await choose(page, /Sefa’s harp/)
   await putIn(page, 'Echo')
@@ -277,7 +273,6 @@ test('when its print is deleted, a track says that its effects rest, and brings 
 })
 
 test('the voices of what a player plays are dealt straight to tracks of their own', async ({ page }) => {
-  failOnPageErrors(page)
   await newPiece(page)
   await choose(page, /^Your keys/, 1)
   await putIn(page, 'Chord in key')

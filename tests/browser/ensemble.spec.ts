@@ -1,5 +1,5 @@
-import { expect, type Page, test } from '@playwright/test'
-import { alert, chooseTrack, failOnPageErrors, goTo, newPiece, openDemo, saved } from './helpers'
+import { expect, type Page, test } from './fixtures'
+import { alert, chooseTrack, goTo, newPiece, openDemo, saved } from './helpers'
 import { play, plug, sentTo, unplug, withMidiPorts } from './midiPorts'
 
 const account = (page: Page) => page.getByTestId('take-account')
@@ -18,7 +18,6 @@ async function recordFor(page: Page, until: RegExp): Promise<void> {
 }
 
 test('six players at once land on six tracks with no setting touched', async ({ page }) => {
-  failOnPageErrors(page)
   await newPiece(page)
   await page.getByRole('button', { name: 'Seat six players' }).click()
   await expect(page.getByText('Every player reaches a track of their own.')).toBeVisible()
@@ -49,7 +48,6 @@ test('six players at once land on six tracks with no setting touched', async ({ 
 })
 
 test('three ports of sixteen channels are 48 tracks, recorded at once', async ({ page }) => {
-  failOnPageErrors(page)
   const ports = ['Red box', 'Green box', 'Blue box'].map((name, index) => ({ id: `port-${index}`, name }))
   await withMidiPorts(page, ports)
   await newPiece(page)
@@ -211,7 +209,6 @@ test('a set-up with groups is saved and used again in a new project', async ({ p
 })
 
 test('a MIDI file plays as a player', async ({ page }) => {
-  failOnPageErrors(page)
   await newPiece(page)
   await page
     .getByLabel('MIDI file that plays')

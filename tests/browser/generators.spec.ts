@@ -1,11 +1,10 @@
-import { expect, type Page, test } from '@playwright/test'
 import { generator, listed, places } from './effectsPlaces'
-import { failOnPageErrors, goTo, newPiece, saved } from './helpers'
+import { expect, type Page, test } from './fixtures'
+import { goTo, newPiece, saved } from './helpers'
 
 test('a chart plays while a live take is recorded, each on its own tracks; then the generator rests', async ({
   page,
 }) => {
-  failOnPageErrors(page)
   await newPiece(page)
   await generator(page, 'Bass, drums and comping')
   await goTo(page, 'Record')
@@ -30,7 +29,6 @@ test('a chart plays while a live take is recorded, each on its own tracks; then 
 test('chart and typed music: what is wrong is said at its line; what is right plays and prints', async ({
   page,
 }) => {
-  failOnPageErrors(page)
   await newPiece(page)
   await generator(page, 'A chord player')
   const chart = page.getByRole('textbox', { name: 'Chord chart' })
@@ -96,7 +94,6 @@ async function paste(page: Page, name: string, text: string): Promise<void> {
 test('typed music of 100,000 lines, most of them wrong, is read, and what is wrong is said', async ({
   page,
 }) => {
-  failOnPageErrors(page)
   await newPiece(page)
   await generator(page, 'Typed music')
   const lines = Array.from({ length: 100_000 }, (_, line) => (line % 4 === 0 ? 'C4 1/16' : `hoho${line}`))
@@ -112,12 +109,10 @@ test('typed music of 100,000 lines, most of them wrong, is read, and what is wro
 })
 
 test('a generator in another tab plays over a cable, and is recorded into four tracks', async ({ page }) => {
-  failOnPageErrors(page)
   await newPiece(page)
   await page.getByText('Cables', { exact: true }).click()
   await page.getByRole('checkbox', { name: 'read', exact: true }).check()
   const other = await page.context().newPage()
-  failOnPageErrors(other)
   await newPiece(other)
   await generator(other, 'Lanes of steps')
   await other.getByRole('button', { name: 'A lane of steps' }).click()

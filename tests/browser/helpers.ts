@@ -57,13 +57,6 @@ export async function savedFile(page: Page, button: Locator): Promise<{ name: st
   return { name: saved.suggestedFilename(), bytes: readFileSync((await saved.path())!) }
 }
 
-/** Stops the test when the page reports an error of its own. */
-export function failOnPageErrors(page: Page): void {
-  page.on('pageerror', (error) => {
-    throw error
-  })
-}
-
 /** Waits until the last change is in the browser's storage. */
 export async function saved(page: Page): Promise<void> {
   await expect(page.getByTestId('save-state')).toHaveText(' · saved')

@@ -1,14 +1,13 @@
-import { expect, test } from '@playwright/test'
 import { strFromU8, unzipSync } from 'fflate'
 import { parseMidi } from 'midi-file'
 import { inspectMidiFile } from '../../src/core/midi/standardMidiFile/inspect'
 import { readMidiFile } from '../../src/core/midi/standardMidiFile/read'
-import { bringIn, failOnPageErrors, goTo, openDemo, saved, savedFile } from './helpers'
+import { expect, test } from './fixtures'
+import { bringIn, goTo, openDemo, saved, savedFile } from './helpers'
 
 /** The whole way: players, a recorded take, an effect printed, editing, the page, files, and back again. */
 test('from players to a score file', async ({ page }) => {
   test.setTimeout(240_000)
-  failOnPageErrors(page)
   await openDemo(page)
 
   await test.step('players: each source has its own track, and notes run along the threads', async () => {

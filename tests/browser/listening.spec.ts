@@ -1,8 +1,7 @@
-import { expect, test } from '@playwright/test'
-import { failOnPageErrors, goTo, openDemo } from './helpers'
+import { expect, test } from './fixtures'
+import { goTo, openDemo } from './helpers'
 
 test('what was played while nothing recorded becomes a take with one press', async ({ page }) => {
-  failOnPageErrors(page)
   await openDemo(page)
   for (const key of ['KeyA', 'KeyD', 'KeyG']) {
     await page.keyboard.down(key)

@@ -5,6 +5,8 @@ type FakeMidiWindow = typeof globalThis & {
     plug(id: string, name: string): void
     unplug(id: string): void
     send(id: string, bytes: readonly number[]): void
+    /** From now on the output refuses what is sent to it. */
+    refuse(id: string): void
     sent: { id: string; bytes: number[]; timestamp: number }[]
   }
 }
@@ -46,6 +48,13 @@ export async function withMidiPorts(
           const event = new Event('midimessage')
           inputs.get(id)?.dispatchEvent(Object.assign(event, { data: Uint8Array.from(bytes) }))
         },
+        refuse(id: string) {
+          Object.assign(outputs.get(id) as object, {
+            send: () => {
+              throw new DOMException('the device is gone', 'InvalidStateError')
+            },
+          })
+        },
         sent,
       },
     })
@@ -77,5 +86,31 @@ export function sentTo(page: Page, id: string): Promise<{ bytes: number[]; times
   return page.evaluate(
     (port) => (globalThis as FakeMidiWindow).midiPorts.sent.filter((message) => message.id === port),
     id,
+  )
+}
+
+/** Has the output of a port refuse everything. */
+export async function refuseOn(page: Page, id: string): Promise<void> {
+  await page.evaluate((port) => (globalThis as FakeMidiWindow).midiPorts.refuse(port), id)
+}
+
+/**
+ * Plays notes and then does something else, all in one turn of the page: as when it was busy and has to catch up. The notes
+ * are handed on only after it.
+ */
+export async function playInOneTurn(
+  page: Page,
+  id: string,
+  messages: readonly number[][],
+  then: { readonly pressTitled: string } | { readonly unplug: string },
+): Promise<void> {
+  await page.evaluate(
+    ([port, all, last]) => {
+      const { midiPorts } = globalThis as FakeMidiWindow
+      for (const bytes of all) midiPorts.send(port, bytes)
+      if ('unplug' in last) midiPorts.unplug(last.unplug)
+      else document.querySelector<HTMLElement>(`button[title="${last.pressTitled}"]`)!.click()
+    },
+    [id, messages, then] as const,
   )
 }

@@ -2,8 +2,9 @@ import { execFileSync } from 'node:child_process'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { chromium, expect, type Page, test } from '@playwright/test'
+import { chromium } from '@playwright/test'
 import browserToUse from '../chromium.json'
+import { expect, type Page, test } from './fixtures'
 import { alert, goTo, newPiece, saved } from './helpers'
 
 type PageWithAudio = typeof globalThis & { lastContext?: AudioContext }

@@ -1,7 +1,7 @@
-import { expect, test } from '@playwright/test'
 import { strToU8, zipSync } from 'fflate'
 import { writeMidiFile } from '../../src/core/midi/standardMidiFile/write'
-import { bringIn, failOnPageErrors, goTo, openDemo, saved } from './helpers'
+import { expect, test } from './fixtures'
+import { bringIn, goTo, openDemo, saved } from './helpers'
 
 const markup = '<img src=x onerror="window.__ran=1"><b>Bold</b>'
 const hit = (tick: number, key = 60) => [
@@ -12,7 +12,6 @@ const midi = (events: Parameters<typeof writeMidiFile>[0]['tracks'][number]['eve
   writeMidiFile({ format: 0, divisionTicksPerQuarter: 480, tracks: [{ events, endTick: 4000 }] })
 
 test('projects are made, renamed, copied, deleted and brought back', async ({ page }) => {
-  failOnPageErrors(page)
   await page.goto('/')
   await page.getByRole('button', { name: /New piece/ }).click()
   await expect(page.getByRole('region', { name: 'Who plays' })).toContainText('Your keys')
@@ -70,7 +69,6 @@ test('odd files are read, and what was odd is said', async ({ page }) => {
 })
 
 test('markup in a track name is text: never run, never breaking a file', async ({ page }) => {
-  failOnPageErrors(page)
   await bringIn(page, {
     name: 'markup.mid',
     bytes: midi([{ tick: 0, type: 'trackName', text: markup }, ...hit(0), ...hit(480, 64)]),

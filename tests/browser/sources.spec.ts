@@ -1,5 +1,5 @@
-import { expect, type Page, test } from '@playwright/test'
-import { failOnPageErrors, goTo, openDemo } from './helpers'
+import { expect, type Page, test } from './fixtures'
+import { goTo, openDemo } from './helpers'
 
 /** Puts a MIDI system of the W3C shape into the page before it starts: one port, which the test plays. */
 async function withMidiPort(page: Page): Promise<void> {
@@ -38,7 +38,6 @@ async function newPiece(page: Page): Promise<void> {
 }
 
 test('a MIDI port takes its place at its first note, each channel its own track', async ({ page }) => {
-  failOnPageErrors(page)
   await withMidiPort(page)
   await newPiece(page)
   await expect(page.getByTestId('midi-state')).toContainText('Grey keyboard')

@@ -1,5 +1,5 @@
-import { expect, type Page, test } from '@playwright/test'
-import { alert, chooseTrack, failOnPageErrors, goTo, newPiece, openDemo, saved } from './helpers'
+import { expect, type Page, test } from './fixtures'
+import { alert, chooseTrack, goTo, newPiece, openDemo, saved } from './helpers'
 
 const account = (page: Page) => page.getByTestId('take-account')
 
@@ -14,7 +14,6 @@ async function loopBars(page: Page, first: number, last: number): Promise<void> 
 }
 
 test('a loop of four passes with a player 60 ms early: each pass a take, nothing lost', async ({ page }) => {
-  failOnPageErrors(page)
   await newPiece(page)
   await page.getByRole('button', { name: 'Seat six players' }).click()
   await loopBars(page, 1, 1)
@@ -180,7 +179,6 @@ test('tempo and meter change along the piece; notes keep their bar or their cloc
 })
 
 test('a backing track is kept with the project, through a file and back', async ({ page }) => {
-  failOnPageErrors(page)
   await openDemo(page)
   await goTo(page, 'Record')
   await page.getByText('Backing track', { exact: true }).click()

@@ -1,5 +1,5 @@
 import AxeBuilder from '@axe-core/playwright'
-import { expect, test } from '@playwright/test'
+import { expect, test } from './fixtures'
 import { goTo, openDemo, type StepTitle } from './helpers'
 
 test('the shelf and every step can be used with assistive technology', async ({ page }) => {

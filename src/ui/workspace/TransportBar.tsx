@@ -36,7 +36,12 @@ export function TransportBar() {
         <SkipBack size={15} aria-hidden />
       </Button>
       {isPlaying || isRecording || isWaiting ? (
-        <Button onClick={session.stop} title="Stop (space)" className="w-[92px] justify-center py-2">
+        <Button
+          onClick={session.stop}
+          title="Stop (space)"
+          aria-label="Stop"
+          className="w-[92px] justify-center py-2"
+        >
           <Square size={14} aria-hidden /> Stop
         </Button>
       ) : (
