@@ -33,7 +33,19 @@ forbidden.push(
     name: 'cli-imports-core-only',
     severity: 'error',
     from: { path: '^src/cli/' },
-    to: { path: '^src/(engine|state|ui|app)/' },
+    to: { path: '^src/(engine|state|ui|app|server)/' },
+  },
+  {
+    name: 'server-imports-core-only',
+    severity: 'error',
+    from: { path: '^src/server/' },
+    to: { path: '^src/(engine|state|ui|app|cli)/' },
+  },
+  {
+    name: 'only-routes-import-the-server',
+    severity: 'error',
+    from: { path: '^src/(core|engine|state|ui)/' },
+    to: { path: '^src/server/' },
   },
   { name: 'no-cycles', severity: 'error', from: { path: '^src/' }, to: { circular: true } },
 )

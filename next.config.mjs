@@ -6,6 +6,7 @@ export default {
   reactStrictMode: true,
   poweredByHeader: false,
   devIndicators: false,
+  serverExternalPackages: ['piscina'],
   turbopack: { root: dirname(fileURLToPath(import.meta.url)) },
   async headers() {
     return [

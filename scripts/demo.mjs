@@ -4,7 +4,7 @@ import { createServer } from 'node:net'
 import { installPackages, run } from './install.mjs'
 
 installPackages()
-if (run('node', ['scripts/build-worklets.mjs']) !== 0) process.exit(1)
+if (run('node', ['scripts/build-threads.mjs']) !== 0) process.exit(1)
 if (run('npx', ['next', 'build']) !== 0) process.exit(1)
 
 /** The wanted port, or the next free one. */

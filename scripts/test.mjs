@@ -31,7 +31,7 @@ function addCounts(file, read, isGood) {
 
 check('Lint and format', 'npx', ['biome', 'check', '.'])
 check('Layers', 'npx', ['depcruise', 'src', '--config', '.dependency-cruiser.cjs'])
-check('Worklets', 'node', ['scripts/build-worklets.mjs'])
+check('Threads', 'node', ['scripts/build-threads.mjs'])
 check('Build', 'npx', ['next', 'build'])
 check('Types', 'npx', ['tsc', '--noEmit', '-p', '.'])
 

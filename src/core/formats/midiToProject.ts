@@ -1,12 +1,18 @@
 import type { ControllerEvent, Note } from '../event/note'
-import { percussionChannel } from '../midi/generalMidi'
+import { programNames } from '../midi/generalMidi'
 import { partWarnings } from '../midi/standardMidiFile/inspect'
 import type { MidiFile, MidiFileEvent } from '../midi/standardMidiFile/model'
-import { conductorEvents, type FilePart, fileParts, trackName } from '../midi/standardMidiFile/parts'
+import {
+  conductorEvents,
+  type FilePart,
+  fileParts,
+  isRhythmPart,
+  trackName,
+} from '../midi/standardMidiFile/parts'
 import { emptyProject, newClip, newTrack } from '../project/create'
 import type { Project } from '../project/schema'
 import { boundedName } from '../text/bounded'
-import { rescaleTicks, TICKS_PER_QUARTER } from '../time/units'
+import { lastTick, rescaleTicks, TICKS_PER_QUARTER } from '../time/units'
 
 /** More parts than this in one file are more than any score or screen can hold. */
 export const mostImportedParts = 512
@@ -33,7 +39,8 @@ export function midiToProject(
       `The file has ${parts.length.toLocaleString('en')} tracks with notes; up to ${mostImportedParts} can be opened at once. The command "unbroken stems" takes it apart into one file for each`,
     )
   const scale = (tick: number) => rescaleTicks(tick, file.divisionTicksPerQuarter, TICKS_PER_QUARTER)
-  const conductor = conductorEvents(file)
+  checkPositions(parts, file.divisionTicksPerQuarter, scale)
+  const conductor = conductorEvents(file).filter((event) => scale(event.tick) <= lastTick)
   const title = trackName(file.tracks[0]!.events)
   const firstTrackHasNotes = parts.some((part) => part.trackIndex === 0)
   let project: Project = {
@@ -43,6 +50,17 @@ export function midiToProject(
   }
   for (const part of parts) project = addPart(project, part, scale)
   return { project, warnings: [...file.warnings, ...partWarnings(parts)] }
+}
+
+/** @throws ImportError when a note lies further on than positions can be kept */
+function checkPositions(parts: readonly FilePart[], division: number, scale: (tick: number) => number): void {
+  let end = 0
+  for (const part of parts) for (const note of part.notes) end = Math.max(end, note.offTick)
+  if (scale(end) <= lastTick) return
+  const quarter = Math.floor(end / division) + 1
+  throw new ImportError(
+    `A note lies at quarter ${quarter.toLocaleString('en')}; pieces of up to ${Math.floor(lastTick / TICKS_PER_QUARTER).toLocaleString('en')} quarters can be opened, 27 hours at 120 to the minute`,
+  )
 }
 
 function conductorOf(conductor: readonly MidiFileEvent[], scale: (tick: number) => number) {
@@ -69,14 +87,36 @@ function conductorOf(conductor: readonly MidiFileEvent[], scale: (tick: number) 
   )
   const key = conductor.find((event) => event.type === 'keySignature')
   return {
-    tempos: tempos.length > 0 ? tempos : [{ tick: 0, tempoBpm: 120 }],
-    meters: meters.length > 0 ? meters : [{ tick: 0, numerator: 4, denominator: 4 as const }],
+    tempos: changesOf(tempos, (a, b) => Math.abs(a.tempoBpm - b.tempoBpm) < 0.005, {
+      tick: 0,
+      tempoBpm: 120,
+    }),
+    meters: changesOf(meters, (a, b) => a.numerator === b.numerator && a.denominator === b.denominator, {
+      tick: 0,
+      numerator: 4,
+      denominator: 4 as Project['meters'][number]['denominator'],
+    }),
     key: key?.type === 'keySignature' ? { fifths: key.fifths, mode: key.mode } : null,
   }
 }
 
+/** The last of those at one place, and only where something changes: what is said again says nothing. */
+function changesOf<Change extends { readonly tick: number }>(
+  changes: readonly Change[],
+  isSame: (a: Change, b: Change) => boolean,
+  usual: Change,
+): Change[] {
+  const kept: Change[] = []
+  for (const change of changes) {
+    if (kept.at(-1)?.tick === change.tick) kept.pop()
+    const before = kept.at(-1)
+    if (!before || !isSame(before, change)) kept.push(change)
+  }
+  return kept.length > 0 ? kept : [usual]
+}
+
 function addPart(project: Project, part: FilePart, scale: (tick: number) => number): Project {
-  const isDrums = part.channel === percussionChannel
+  const isDrums = isRhythmPart(part)
   let serial = project.nextSerial
   const notes = part.notes
     .map((note, eventIndex): Note => {
@@ -103,13 +143,14 @@ function addPart(project: Project, part: FilePart, scale: (tick: number) => numb
   const program = part.others.find((event) => event.type === 'program')
   const controllers = part.others
     .filter((event) => event !== volume && event !== pan && event !== program)
+    .filter((event) => scale(event.tick) <= lastTick)
     .flatMap((event) => controllerOf(event, scale(event.tick)))
   const withSerial = { ...project, nextSerial: serial }
   const clip = newClip(`clip-${serial}`, 'From the file', notes, { controllers })
   return newTrack(
     { ...withSerial, nextSerial: serial + 1 },
     {
-      name: boundedName(part.name),
+      name: isDrums && part.name === programNames[part.program ?? -1] ? 'Drums' : boundedName(part.name),
       instrument: isDrums ? { kind: 'drums' } : { kind: 'program', program: part.program ?? 0 },
       channel: part.channel,
       isArmed: false,

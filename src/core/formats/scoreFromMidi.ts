@@ -1,10 +1,17 @@
 import { parseKeyName } from '../event/note'
-import { type Ledger, sumLedgers } from '../ledger/ledger'
+import { floorSentence, heavyFloors, type Ledger, sumLedgers } from '../ledger/ledger'
 import { readMidiFile } from '../midi/standardMidiFile/read'
 import { buildScore } from '../notation/buildScore'
 import type { Clef, Score } from '../notation/score'
-import { defaultScoreSettings, type ScoreSettings, scoreSettingsSchema } from '../project/schema'
-import { midiToProject } from './midiToProject'
+import { contextOf } from '../project/context'
+import { projectEndTicks, soundingNotes } from '../project/create'
+import {
+  defaultScoreSettings,
+  type Project,
+  type ScoreSettings,
+  scoreSettingsSchema,
+} from '../project/schema'
+import { ImportError, midiToProject } from './midiToProject'
 
 /** An option that cannot be used: says which and why. */
 export class OptionError extends Error {
@@ -64,19 +71,61 @@ export interface ScoreReport extends Ledger {
   }[]
 }
 
+/** What may be asked for at once. */
+export interface ScoreLimits {
+  readonly mostEvents: number
+  readonly mostNotes: number
+}
+
+/** Bars of a score; a piece of that many in quick four-four lasts eleven hours. */
+const mostBars = 20_000
+/** Bars of all parts together: each is at least a rest in the file. */
+const mostPartBars = 400_000
+
 /**
  * A Standard MIDI File as a score, with the account of its notes.
  *
- * @throws MidiFileError when the file cannot be read, ImportError when there is nothing to write
+ * @throws MidiFileError when the file cannot be read, ImportError when there is nothing to write or too much
  */
 export function scoreFromMidi(
   bytes: Uint8Array,
   title: string,
   settings: ScoreSettings,
+  { mostEvents, mostNotes }: ScoreLimits = { mostEvents: Infinity, mostNotes: Infinity },
 ): { score: Score; report: ScoreReport; warnings: string[] } {
-  const { project, warnings } = midiToProject(readMidiFile(bytes), { id: 'from-file', name: title, nowMs: 0 })
+  const { project, warnings } = midiToProject(readMidiFile(bytes, mostEvents), {
+    id: 'from-file',
+    name: title,
+    nowMs: 0,
+  })
+  checkSize(project, mostNotes)
   const score = buildScore({ ...project, scoreSettings: settings })
-  return { score, report: reportOf(score), warnings }
+  return { score, report: reportOf(score), warnings: [...warnings, ...floorWarnings(score, settings)] }
+}
+
+/** @throws ImportError where a score of this piece would be larger than anybody reads */
+function checkSize(project: Project, mostNotes: number): void {
+  const number = (value: number) => value.toLocaleString('en')
+  const notes = project.tracks.reduce((sum, track) => sum + soundingNotes(track).length, 0)
+  if (notes > mostNotes)
+    throw new ImportError(
+      `The file has ${number(notes)} notes; up to ${number(mostNotes)} are written at once`,
+    )
+  const bars = contextOf(project).meterMap.measureAt(Math.max(0, projectEndTicks(project) - 1)).index + 1
+  const parts = project.tracks.length
+  if (bars > mostBars || bars * parts > mostPartBars)
+    throw new ImportError(
+      `The last note lies in bar ${number(bars)}; scores of up to ${number(Math.min(mostBars, Math.floor(mostPartBars / parts)))} bars are written with ${parts} ${parts === 1 ? 'part' : 'parts'}`,
+    )
+}
+
+/** Sentences about floors that take more than slips. */
+function floorWarnings(score: Score, { minVelocity, minLengthMs }: ScoreSettings): string[] {
+  return score.parts.flatMap(({ name, ledger }) =>
+    heavyFloors(ledger).map(
+      (floor) => `${floorSentence(name, ledger.captured, floor, minVelocity, minLengthMs)}.`,
+    ),
+  )
 }
 
 export function reportOf(score: Score): ScoreReport {

@@ -29,3 +29,29 @@ export function isBalanced(ledger: Ledger): boolean {
   const filtered = ledger.filtered.reduce((sum, { count }) => sum + count, 0)
   return ledger.captured === ledger.written + ledger.merged + filtered
 }
+
+/** A floor that takes more than this share of the notes takes more than slips. */
+const mostSlips = 1 / 100
+
+/** The floors that take so many notes of a part that somebody should know. */
+export function heavyFloors({ captured, filtered }: Ledger): Ledger['filtered'] {
+  return filtered.filter(({ count }) => count > captured * mostSlips)
+}
+
+/**
+ * What a floor that takes many notes has taken, as a sentence.
+ *
+ * @example floorSentence('Flute', 200, { reason: 'too short', count: 40 }, 2, 20)
+ * // 'Flute: 40 of 200 notes are shorter than 20 ms and left out'
+ */
+export function floorSentence(
+  name: string,
+  captured: number,
+  { reason, count }: Ledger['filtered'][number],
+  minVelocity: number,
+  minLengthMs: number,
+): string {
+  const number = (value: number) => value.toLocaleString('en')
+  const floor = reason === 'too short' ? `shorter than ${minLengthMs} ms` : `quieter than ${minVelocity}`
+  return `${name}: ${number(count)} of ${number(captured)} notes are ${floor} and left out`
+}

@@ -185,3 +185,14 @@ export const percussionNames: Readonly<Record<number, string>> = Object.fromEntr
 
 /** By convention percussion is on channel 10 (General MIDI System Level 1). */
 export const percussionChannel = 10
+
+/**
+ * General MIDI programs (from 0) of instruments that are struck, whose notes have no length of their own: chromatic
+ * percussion (8 to 15), timpani, the percussive family (112 to 119). Source of the families: General MIDI System Level 1.
+ */
+export function isStruckProgram(program: number): boolean {
+  return (program >= 8 && program <= 15) || program === 47 || (program >= 112 && program <= 119)
+}
+
+/** Bank select values that make a channel a rhythm channel (General MIDI 2: bank 120; 127 is widely used for the same). */
+export const rhythmBanks: readonly number[] = [120, 127]

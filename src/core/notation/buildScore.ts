@@ -1,5 +1,6 @@
 import type { Note, NoteId } from '../event/note'
 import type { Ledger } from '../ledger/ledger'
+import { isStruckProgram } from '../midi/generalMidi'
 import { soundingNotes } from '../project/create'
 import type { KeySignature, Project, ScoreSettings, Track } from '../project/schema'
 import { beatUnitTicks, type Measure, MeterMap } from '../time/meterMap'
@@ -110,7 +111,7 @@ function draftPart(
 ): DraftPart {
   const tempoMap = new TempoMap(source.tempos)
   const isPercussion = track.instrument.kind === 'drums'
-  const clean = cleanNotes(notes, tempoMap, settings, isPercussion)
+  const clean = cleanNotes(notes, tempoMap, settings, isStruck(track.instrument))
   const plan = planStaves(clean.notes, track.instrument, settings.splitKey, track.staffSplitKey)
   const staffOf = (note: Note) => (plan.splitKey !== null && note.key < plan.splitKey ? 2 : 1)
   const rhythm = writeRhythm(clean.notes, source, settings, staffOf)
@@ -139,6 +140,11 @@ function draftPart(
       filtered: clean.filtered,
     },
   }
+}
+
+/** Drums, and pitched instruments that are struck. */
+function isStruck(instrument: Track['instrument']): boolean {
+  return instrument.kind === 'drums' || (instrument.kind === 'program' && isStruckProgram(instrument.program))
 }
 
 /** One notehead where the same key falls twice on one place of the grid; the longer length stays. */
@@ -196,6 +202,17 @@ function engravePart(draft: DraftPart, measures: readonly Measure[], key: KeySig
 
   let voiceNumber = 0
   const byMeasure: VoiceInMeasure[][] = measures.map(() => [])
+  // Bars of one length in which nothing sounds are one and the same: an empty bar costs nothing.
+  const empty = new Map<string, VoiceInMeasure>()
+  const emptyBar = (voice: number, staff: number, measure: Measure): VoiceInMeasure => {
+    const address = `${voice} ${measure.lengthTicks}`
+    let bar = empty.get(address)
+    if (!bar) {
+      bar = { voice, staff, elements: measureElements([], measure, false, spelled, draft.mergedInto) }
+      empty.set(address, bar)
+    }
+    return bar
+  }
   for (const [staffIndex, staffVoices] of draft.voices.entries()) {
     const lines = staffVoices.length > 0 ? staffVoices : [[]]
     for (const [lineIndex, line] of lines.entries()) {
@@ -206,8 +223,11 @@ function engravePart(draft: DraftPart, measures: readonly Measure[], key: KeySig
         while (first < line.length && line[first]!.endTicks <= measure.startTicks) first++
         let last = first
         while (last < line.length && line[last]!.onsetTicks < endTicks) last++
+        if (first === last) {
+          if (lineIndex === 0) byMeasure[index]!.push(emptyBar(voiceNumber, staffIndex + 1, measure))
+          continue
+        }
         const chords = line.slice(first, last)
-        if (chords.length === 0 && lineIndex > 0) continue
         const elements = measureElements(chords, measure, lineIndex > 0, spelled, draft.mergedInto)
         byMeasure[index]!.push({ voice: voiceNumber, staff: staffIndex + 1, elements })
       }
@@ -223,9 +243,15 @@ function engravePart(draft: DraftPart, measures: readonly Measure[], key: KeySig
     pan: track.pan,
     clefs: plan.clefs,
     splitKey: plan.splitKey,
-    measures: byMeasure.map((voices) => withAccidentals(voices, plan, key)),
+    measures: byMeasure.map((voices) =>
+      voices.every((voice) => isEmptyBar(voice)) ? voices : withAccidentals(voices, plan, key),
+    ),
     ledger: draft.ledger,
   }
+}
+
+function isEmptyBar({ elements }: VoiceInMeasure): boolean {
+  return elements.every((element) => element.kind === 'rest')
 }
 
 function measureElements(

@@ -17,14 +17,14 @@ export interface CleanNotes {
 }
 
 /**
- * Takes out what is not meant: hits quieter than the floor, glitches shorter than the floor (never on percussion,
- * where length means nothing), and doubles (the same key struck again within the chord window).
+ * Takes out what is not meant: hits quieter than the floor, glitches shorter than the floor (never of what is struck, where
+ * length means nothing), and doubles (the same key struck again within the chord window).
  */
 export function cleanNotes(
   notes: readonly Note[],
   tempoMap: TempoMap,
   settings: CleanSettings,
-  isPercussion: boolean,
+  isStruck: boolean,
 ): CleanNotes {
   let quiet = 0
   let short = 0
@@ -32,7 +32,7 @@ export function cleanNotes(
   for (const note of notes) {
     if (note.velocity < settings.minVelocity) quiet++
     else if (
-      !isPercussion &&
+      !isStruck &&
       settings.minLengthMs > 0 &&
       tempoMap.msAt(note.onsetTicks + note.durationTicks) - tempoMap.msAt(note.onsetTicks) <
         settings.minLengthMs

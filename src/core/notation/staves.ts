@@ -36,15 +36,29 @@ export function planStaves(
   return { clefs: [singleClef(notes, program)], splitKey: null }
 }
 
+/** Keys that are written in each clef with few ledger lines: the treble staff is quiet from B3 to C6. */
+const quietKeys: Readonly<Record<Exclude<Clef, 'percussion'>, readonly [low: number, high: number]>> = {
+  treble: [59, 84],
+  bass: [38, 64],
+  'treble 8vb': [40, 76],
+  'bass 8vb': [26, 55],
+}
+
+/** Further than this outside its quiet keys, on average, not even an instrument's own clef is readable. */
+const mostOutsideSemitones = 5
+
 function singleClef(notes: readonly Note[], program: number): Clef {
-  if (program >= guitars.first && program <= guitars.last) return 'treble 8vb'
-  if (program >= basses.first && program <= basses.last) return 'bass 8vb'
-  if (notes.length === 0) return 'treble'
-  // Ledger lines needed in each clef: the treble staff is quiet from B3 to C6, the bass staff from D2 to E4.
-  let [treble, bass] = [0, 0]
-  for (const { key } of notes) {
-    treble += Math.max(0, 59 - key) + Math.max(0, key - 84)
-    bass += Math.max(0, key - 64) + Math.max(0, 38 - key)
+  const own: Clef | null =
+    program >= guitars.first && program <= guitars.last
+      ? 'treble 8vb'
+      : program >= basses.first && program <= basses.last
+        ? 'bass 8vb'
+        : null
+  if (notes.length === 0) return own ?? 'treble'
+  const outside = (clef: keyof typeof quietKeys) => {
+    const [low, high] = quietKeys[clef]
+    return notes.reduce((sum, { key }) => sum + Math.max(0, low - key) + Math.max(0, key - high), 0)
   }
-  return bass < treble ? 'bass' : 'treble'
+  if (own && outside(own) <= mostOutsideSemitones * notes.length) return own
+  return outside('bass') < outside('treble') ? 'bass' : 'treble'
 }

@@ -78,11 +78,11 @@ export class MeterMap {
   /** All bars from the beginning up to and including the one that holds the tick before `endTicks`. */
   measuresUntil(endTicks: Ticks): Measure[] {
     const measures: Measure[] = []
-    let measure = this.measureAt(0)
-    measures.push(measure)
-    while (measure.startTicks + measure.lengthTicks < endTicks) {
-      measure = this.measureAt(measure.startTicks + measure.lengthTicks)
-      measures.push(measure)
+    for (const [index, segment] of this.segments.entries()) {
+      const nextStart = this.segments[index + 1]?.startTicks ?? Number.POSITIVE_INFINITY
+      const untilTicks = Math.min(nextStart, Math.max(endTicks, 1))
+      for (let bars = 0; segment.startTicks + bars * segment.barTicks < untilTicks; bars++)
+        measures.push(this.build(segment, bars))
     }
     return measures
   }

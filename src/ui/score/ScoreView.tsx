@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { useStore } from 'zustand'
 import { keyName, parseKeyName } from '@/core/event/note'
+import { floorSentence, heavyFloors } from '@/core/ledger/ledger'
 import { keySignatureName } from '@/core/notation/keyFinding'
 import { changeTrack } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
@@ -91,6 +92,7 @@ export function ScoreView() {
               The page could not be written: {problem}. The tracks are unharmed.
             </p>
           )}
+          {outline && <FloorRemarks outline={outline} settings={project.scoreSettings} />}
           {!hasMusic && (
             <p className="text-center text-soft">
               Nothing to write yet. Record a take, draw notes, or bring in a file, and the page fills.
@@ -131,6 +133,45 @@ export function ScoreView() {
         )}
       </aside>
     </div>
+  )
+}
+
+/** Where a floor leaves out more than slips, that is said above the music, with the way to have them written. */
+function FloorRemarks({ outline, settings }: { outline: ScoreOutline; settings: ScoreSettings }) {
+  const session = useSession()
+  const { minVelocity, minLengthMs } = settings
+  const remarks = outline.parts.flatMap(({ trackId, name, ledger }) =>
+    heavyFloors(ledger).map((floor) => ({
+      id: `${trackId} ${floor.reason}`,
+      reason: floor.reason,
+      text: floorSentence(name, ledger.captured, floor, minVelocity, minLengthMs),
+    })),
+  )
+  return (
+    <ul aria-label="What the floors leave out" className="space-y-1">
+      {remarks.map(({ id, reason, text }) => (
+        <li
+          key={id}
+          className="flex items-center justify-between gap-3 border-l-4 border-weld bg-sheet px-3 py-1 text-[13px]"
+        >
+          <span>{text}.</span>
+          <Button
+            className="shrink-0 px-2 py-0.5 text-[12px]"
+            onClick={() =>
+              session.store.getState().apply('write what a floor left out', (before) => ({
+                ...before,
+                scoreSettings: {
+                  ...before.scoreSettings,
+                  ...(reason === 'too short' ? { minLengthMs: 0 } : { minVelocity: 0 }),
+                },
+              }))
+            }
+          >
+            Write them too
+          </Button>
+        </li>
+      ))}
+    </ul>
   )
 }
 

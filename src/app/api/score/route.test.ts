@@ -1,12 +1,35 @@
+import { execFileSync } from 'node:child_process'
 import { createDemo } from '@/core/demo/harbourEvening'
 import { projectToMidi } from '@/core/formats/projectToMidi'
 import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
+import { closeScorePool } from '@/server/scorePool'
 import { POST } from './route'
 
 const demo = createDemo('demo', 0, 'computer-keyboard').project
 const midi = writeMidiFile(projectToMidi(demo, demo.tracks, 480))
 const post = (body: Uint8Array, query = '') =>
   POST(new Request(`http://localhost/api/score${query}`, { method: 'POST', body: body as BodyInit }))
+
+/** One note at a quarter, in a file made by hand. */
+function noteAtQuarter(quarter: number): Uint8Array {
+  const events = [
+    { tick: quarter, type: 'noteOn' as const, channel: 1, key: 60, velocity: 80 },
+    { tick: quarter + 1, type: 'noteOff' as const, channel: 1, key: 60, velocity: 64 },
+  ]
+  return writeMidiFile({ format: 0, divisionTicksPerQuarter: 1, tracks: [{ events, endTick: quarter + 1 }] })
+}
+
+/** Notes one after the other. */
+function manyNotes(count: number): Uint8Array {
+  const events = Array.from({ length: count }, (_, index) => [
+    { tick: index, type: 'noteOn' as const, channel: 1, key: 40 + (index % 40), velocity: 80 },
+    { tick: index + 1, type: 'noteOff' as const, channel: 1, key: 40 + (index % 40), velocity: 64 },
+  ]).flat()
+  return writeMidiFile({ format: 0, divisionTicksPerQuarter: 4, tracks: [{ events, endTick: count }] })
+}
+
+beforeAll(() => execFileSync('node', ['scripts/build-threads.mjs']))
+afterAll(closeScorePool)
 
 describe('POST /api/score', () => {
   test('a MIDI file in, MusicXML and its account out', async () => {
@@ -27,10 +50,44 @@ describe('POST /api/score', () => {
     ['a wrong option', midi, '?grid=9', 400, /--grid takes/],
     ['an unknown option', midi, '?mood=calm', 400, /no option "mood"/],
     ['an unknown format', midi, '?format=pdf', 400, /format takes/],
-    ['20 MB', new Uint8Array(20 * 1024 * 1024), '', 413, /up to 16 MB/],
+    ['20 MB', new Uint8Array(20 * 1024 * 1024), '', 413, /up to 8 MB/],
+    [
+      'a note at quarter 268,435,455',
+      Uint8Array.from(
+        Buffer.from('4d546864000000060000000100014d54726b0000000fffffff7f903c5001803c4000ff2f00', 'hex'),
+      ),
+      '',
+      400,
+      /A note lies at quarter 268,435,457; pieces of up to 198,412 quarters/,
+    ],
+    ['a note at quarter 1,000,000', noteAtQuarter(1_000_000), '', 400, /quarter 1,000,002/],
+    ['a note in bar 30,001', noteAtQuarter(120_000), '', 400, /bar 30,001; scores of up to 20,000 bars/],
+    ['150,001 notes', manyNotes(150_001), '', 400, /150,001 notes; up to 150,000 are written/],
+    ['more events than are held', manyNotes(500_001), '', 400, /more events than can be written/],
   ])('%s is refused', async (_, body, query, status, message) => {
     const response = await post(body, query)
     expect(response.status).toBe(status)
     expect((await response.json()).error).toMatch(message)
+  })
+
+  test('while scores are written the server goes on with other things, and too many at once are sent away', async () => {
+    let turns = 0
+    let isDone = false
+    const turn = () => {
+      turns++
+      if (!isDone) setImmediate(turn)
+    }
+    turn()
+    const bytes = manyNotes(12_000)
+    const answers = await Promise.all(Array.from({ length: 24 }, () => post(bytes)))
+    isDone = true
+    const statuses = answers.map(({ status }) => status)
+    expect(new Set(statuses)).toEqual(new Set([200, 503]))
+    expect(statuses.filter((status) => status === 200).length).toBeGreaterThanOrEqual(16)
+    const sentAway = answers.find(({ status }) => status === 503)!
+    expect(sentAway.headers.get('Retry-After')).toBe('5')
+    expect((await sentAway.json()).error).toMatch(/Too many scores/)
+    // On the server's own thread each score would be one turn.
+    expect(turns).toBeGreaterThan(500)
   })
 })

@@ -1,15 +1,18 @@
-import { compressMusicXml } from '@/core/formats/compressedMusicXml'
-import { ImportError } from '@/core/formats/midiToProject'
-import { writeMusicXml } from '@/core/formats/musicXml'
-import { OptionError, parseScoreOptions, scoreFromMidi } from '@/core/formats/scoreFromMidi'
-import { largestMidiFileBytes, MidiFileError } from '@/core/midi/standardMidiFile/model'
+import { OptionError, parseScoreOptions, type ScoreLimits } from '@/core/formats/scoreFromMidi'
+import { ScorePoolError, writeScore } from '@/server/scorePool'
 
 const optionNames = ['split', 'grid', 'tuplets', 'min-velocity', 'min-length-ms', 'chord-window-ms']
+
+/** The body is held in memory: more than any piece of that many notes has is not read. */
+const largestBodyBytes = 8 * 1024 * 1024
+
+/** What one request may ask for; the batch command takes more. */
+const limits: ScoreLimits = { mostEvents: 1_000_000, mostNotes: 150_000 }
 
 /**
  * A Standard MIDI File in the body, MusicXML in the answer. Options are query parameters with the names of the
  * command's: `POST /api/score?split=C4&grid=16`. `format=mxl` asks for the compressed form. The account of the notes is
- * in the header `X-Note-Account`, as JSON.
+ * in the header `X-Note-Account`, as JSON. Status 400: the file or an option is bad; 413: it is too large; 503: try again.
  */
 export async function POST(request: Request): Promise<Response> {
   const query = new URL(request.url).searchParams
@@ -21,22 +24,21 @@ export async function POST(request: Request): Promise<Response> {
     if (format !== 'musicxml' && format !== 'mxl') return problem(400, 'format takes musicxml or mxl')
     const settings = parseScoreOptions(Object.fromEntries(query))
     const announced = Number(request.headers.get('content-length') ?? 0)
-    if (announced > largestMidiFileBytes) return tooLarge()
+    if (announced > largestBodyBytes) return tooLarge()
     const bytes = await readLimited(request)
     if (!bytes) return tooLarge()
-    const { score, report } = scoreFromMidi(bytes, 'Score', settings)
-    const musicXml = writeMusicXml(score)
-    const headers = { 'X-Note-Account': JSON.stringify(report).replace(/[^\x20-\x7e]/g, '?') }
-    return format === 'mxl'
-      ? new Response(compressMusicXml(musicXml) as BodyInit, {
-          headers: { ...headers, 'Content-Type': 'application/vnd.recordare.musicxml' },
-        })
-      : new Response(musicXml, {
-          headers: { ...headers, 'Content-Type': 'application/vnd.recordare.musicxml+xml; charset=utf-8' },
-        })
+    const isCompressed = format === 'mxl'
+    const answer = await writeScore({ bytes, settings, isCompressed, limits })
+    if (!answer.isGood) return problem(400, answer.problem)
+    return new Response(answer.body as BodyInit, {
+      headers: {
+        'X-Note-Account': JSON.stringify(answer.report).replace(/[^\x20-\x7e]/g, '?'),
+        'Content-Type': `application/vnd.recordare.musicxml${isCompressed ? '' : '+xml; charset=utf-8'}`,
+      },
+    })
   } catch (error) {
-    if (error instanceof MidiFileError || error instanceof ImportError || error instanceof OptionError)
-      return problem(400, error.message)
+    if (error instanceof OptionError) return problem(400, error.message)
+    if (error instanceof ScorePoolError) return problem(error.status, error.message)
     throw error
   }
 }
@@ -47,7 +49,7 @@ async function readLimited(request: Request): Promise<Uint8Array | null> {
   let length = 0
   for await (const chunk of (request.body ?? new Blob([]).stream()) as unknown as AsyncIterable<Uint8Array>) {
     length += chunk.length
-    if (length > largestMidiFileBytes) return null
+    if (length > largestBodyBytes) return null
     chunks.push(chunk)
   }
   const bytes = new Uint8Array(length)
@@ -60,9 +62,13 @@ async function readLimited(request: Request): Promise<Uint8Array | null> {
 }
 
 function tooLarge(): Response {
-  return problem(413, `MIDI files up to ${largestMidiFileBytes / 1048576} MB are read`)
+  return problem(
+    413,
+    `MIDI files up to ${largestBodyBytes / 1048576} MB are taken here; the batch command takes larger ones`,
+  )
 }
 
 function problem(status: number, error: string): Response {
-  return Response.json({ error }, { status })
+  const headers = status === 503 ? { 'Retry-After': '5' } : undefined
+  return Response.json({ error }, { status, headers })
 }

@@ -1,4 +1,4 @@
-import { percussionChannel, programNames } from '../generalMidi'
+import { percussionChannel, programNames, rhythmBanks } from '../generalMidi'
 import { pairNotes } from '../notePairs'
 import type { MidiFile, MidiFileEvent } from './model'
 
@@ -97,7 +97,34 @@ function partName(name: string, sharesTrack: boolean, channel: number, program: 
   const instrument =
     channel === percussionChannel ? 'Drums' : program === null ? `Channel ${channel}` : programNames[program]!
   if (name === '') return instrument
-  return sharesTrack ? `${name}, ${instrument}` : name
+  const saidOnce = withoutRepetition(name)
+  const isSaid = saidOnce.toLowerCase().includes(instrument.toLowerCase())
+  return sharesTrack && !isSaid ? `${saidOnce}, ${instrument}` : saidOnce
+}
+
+/**
+ * A name that says the same twice, as some programs write part and instrument: "Piano, Piano".
+ *
+ * @example withoutRepetition('Piano, Piano') // 'Piano'
+ */
+function withoutRepetition(name: string): string {
+  const words = name.split(/\s*[,;:/|]\s*/)
+  const isTwice = words.length === 2 && words[0]!.toLowerCase() === words[1]!.toLowerCase()
+  return isTwice ? words[0]! : name
+}
+
+const drumWords =
+  /\b(drums?|drum ?(set|kit)|drumset|drumkit|percussion|perc|snare|cymbals?|hi-?hats?|toms?|kick)\b/i
+
+/**
+ * Whether a part is played on drums: on the percussion channel (General MIDI), on a channel whose bank is a rhythm bank, or
+ * named so where its program says nothing else.
+ */
+export function isRhythmPart({ channel, program, name, others }: FilePart): boolean {
+  if (channel === percussionChannel) return true
+  const bank = others.find((event) => event.type === 'controller' && event.number === 0)
+  if (bank?.type === 'controller' && rhythmBanks.includes(bank.value)) return true
+  return (program === null || program === 0) && drumWords.test(name)
 }
 
 /** Events that hold for the whole piece, from all tracks, in order: tempo, meter, key. */

@@ -12,9 +12,10 @@ import {
  *
  * Source of the layout: Standard MIDI Files 1.0, MIDI Manufacturers Association.
  *
+ * @param mostEvents a file with more is refused while it is read, before it costs memory
  * @throws MidiFileError for anything that is not a whole, readable file, with what and where.
  */
-export function readMidiFile(bytes: Uint8Array): MidiFile {
+export function readMidiFile(bytes: Uint8Array, mostEvents = Number.POSITIVE_INFINITY): MidiFile {
   if (bytes.length === 0) throw new MidiFileError('The file is empty: it has zero bytes', 0)
   if (bytes.length > largestMidiFileBytes)
     throw new MidiFileError(
@@ -44,6 +45,7 @@ export function readMidiFile(bytes: Uint8Array): MidiFile {
   const warnings: string[] = []
   const tracks: MidiFileTrack[] = []
   let offset = 8 + headerLength
+  let eventsLeft = mostEvents
   while (offset < bytes.length && tracks.length < trackCount) {
     if (offset + 8 > bytes.length) throw cutOff(tracks.length, bytes.length)
     const name = chunkName(bytes, offset)
@@ -66,7 +68,9 @@ export function readMidiFile(bytes: Uint8Array): MidiFile {
         `The file is cut off: track ${tracks.length + 1} says it has ${length.toLocaleString('en')} bytes, but only ${(bytes.length - start).toLocaleString('en')} are there`,
         bytes.length,
       )
-    tracks.push(readTrack(bytes, start, start + length, tracks.length + 1, warnings))
+    const track = readTrack(bytes, start, start + length, tracks.length + 1, warnings, eventsLeft)
+    eventsLeft -= track.events.length
+    tracks.push(track)
     offset = start + length
   }
   if (tracks.length < trackCount) {
@@ -98,6 +102,7 @@ function readTrack(
   end: number,
   number: number,
   warnings: string[],
+  mostEvents: number,
 ): MidiFileTrack {
   const events: MidiFileEvent[] = []
   let offset = start
@@ -129,6 +134,8 @@ function readTrack(
   }
 
   while (offset < end) {
+    if (events.length > mostEvents)
+      throw new MidiFileError('The file has more events than can be written as a score at once', offset)
     tick += variableLength('a time')
     let status = byte('an event')
     if (status === 0xff) {

@@ -227,3 +227,28 @@ test('what is written is read back whole, by us and by the package midi-file', (
     { numRuns: 150 },
   )
 })
+
+test('a gap longer than a variable-length number holds, and a note that lasts no time, come back as they were', () => {
+  const tracks = [
+    {
+      events: [
+        { tick: 0, type: 'noteOn' as const, channel: 1, key: 60, velocity: 80 },
+        { tick: 0, type: 'noteOff' as const, channel: 1, key: 60, velocity: 64 },
+        { tick: 700_000_000, type: 'noteOn' as const, channel: 1, key: 62, velocity: 80 },
+        { tick: 700_000_001, type: 'noteOff' as const, channel: 1, key: 62, velocity: 64 },
+      ],
+      endTick: 1_000_000_000,
+    },
+  ]
+  const bytes = writeMidiFile({ format: 0, divisionTicksPerQuarter: 480, tracks })
+  const [track] = readMidiFile(bytes).tracks
+  expect(track!.events.filter((event) => event.type !== 'meta')).toEqual(tracks[0]!.events)
+  expect(track!.endTick).toBe(1_000_000_000)
+  // The package midi-file shares no code with ours.
+  let tick = 0
+  const ons = parseMidi(bytes).tracks[0]!.flatMap((event) => {
+    tick += event.deltaTime
+    return event.type === 'noteOn' ? [tick] : []
+  })
+  expect(ons).toEqual([0, 700_000_000])
+})

@@ -75,17 +75,46 @@ function order(event: MidiFileEvent): number {
 
 function trackBytes(track: MidiFileTrack): Uint8Array {
   const out = new ByteWriter()
+  const endsItself = endsOfEmptyNotes(track.events)
+  const rankOf = (event: MidiFileEvent) => (endsItself.has(event) ? 4 : order(event))
   const events = track.events
     .map((event, index) => ({ event, index }))
-    .sort((a, b) => a.event.tick - b.event.tick || order(a.event) - order(b.event) || a.index - b.index)
+    .sort((a, b) => a.event.tick - b.event.tick || rankOf(a.event) - rankOf(b.event) || a.index - b.index)
   let tick = 0
   for (const { event } of events) {
-    out.push(...variableLengthBytes(event.tick - tick))
+    writeGap(out, event.tick - tick)
     tick = event.tick
     writeEvent(out, event)
   }
-  out.push(...variableLengthBytes(Math.max(0, track.endTick - tick)), 0xff, 0x2f, 0x00)
+  writeGap(out, Math.max(0, track.endTick - tick))
+  out.push(0xff, 0x2f, 0x00)
   return out.bytes()
+}
+
+/** Note-offs of notes that last no time: they stay behind their note-on. */
+function endsOfEmptyNotes(events: readonly MidiFileEvent[]): ReadonlySet<MidiFileEvent> {
+  const ends = new Set<MidiFileEvent>()
+  const struckAt = new Map<number, number>()
+  for (const event of events) {
+    if (event.type !== 'noteOn' && event.type !== 'noteOff') continue
+    const key = event.channel * 128 + event.key
+    if (event.type === 'noteOn') {
+      if (!struckAt.has(key)) struckAt.set(key, event.tick)
+      continue
+    }
+    if (struckAt.get(key) === event.tick) ends.add(event)
+    struckAt.delete(key)
+  }
+  return ends
+}
+
+const longestGap = 0x0fffffff
+
+/** The time to the next event; one that fits no variable-length number goes by way of empty texts (meta event 1). */
+function writeGap(out: ByteWriter, ticks: number): void {
+  let left = ticks
+  for (; left > longestGap; left -= longestGap) out.push(...variableLengthBytes(longestGap), 0xff, 0x01, 0x00)
+  out.push(...variableLengthBytes(left))
 }
 
 function writeEvent(out: ByteWriter, event: MidiFileEvent): void {
