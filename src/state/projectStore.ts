@@ -16,6 +16,8 @@ export interface ProjectState {
   /** Before each change, the latest last. */
   readonly past: readonly HistoryStep[]
   readonly future: readonly HistoryStep[]
+  /** Earlier steps that can no longer be taken back. */
+  readonly forgottenSteps: number
   /** Another tab has the project: nothing can be changed here. */
   readonly isReadOnly: boolean
   /**
@@ -35,7 +37,8 @@ export interface ProjectState {
   setReadOnly(isReadOnly: boolean): void
 }
 
-const mostSteps = 200
+/** Steps that can be taken back; what is older is forgotten, and that is said. */
+const mostSteps = 1000
 const groupMs = 900
 
 export type ProjectStore = ReturnType<typeof createProjectStore>
@@ -49,6 +52,7 @@ export function createProjectStore(
     project: initial,
     past: [],
     future: [],
+    forgottenSteps: 0,
     isReadOnly: false,
     apply(label, change, groupKey, groupWithinMs = groupMs) {
       const { project, past, isReadOnly } = get()
@@ -64,10 +68,13 @@ export function createProjectStore(
       const last = past.at(-1)
       const joins = groupKey !== undefined && last?.groupKey === groupKey && atMs - last.atMs < groupWithinMs
       const step = { label, project: joins ? last.project : project, groupKey: groupKey ?? null, atMs }
+      const steps = [...(joins ? past.slice(0, -1) : past), step]
+      const forgotten = Math.max(0, steps.length - mostSteps)
       set({
         project: next,
-        past: [...(joins ? past.slice(0, -1) : past), step].slice(-mostSteps),
+        past: steps.slice(forgotten),
         future: [],
+        forgottenSteps: get().forgottenSteps + forgotten,
       })
       return true
     },

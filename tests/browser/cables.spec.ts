@@ -39,7 +39,12 @@ test('another tab plays over a cable: each channel takes a seat and is recorded 
   await expect(page.getByText(/events as played · on 6 tracks/)).toBeVisible()
   // The other tab goes: nothing of it hangs.
   await sender.close()
+  await goTo(page, 'Players')
   await page.getByRole('button', { name: 'Silence' }).click()
+  const seats = page.locator('[data-source^="cable:"]')
+  await expect(seats).toHaveCount(6)
+  // A key that is down shows on the card of its player.
+  await expect(seats.filter({ hasText: /(^|[^A-Za-z])[A-G][♯♭]?\d/ })).toHaveCount(0)
 })
 
 test('the other tab follows the clock that is sent over the cable, and stops with it', async ({ page }) => {

@@ -61,3 +61,14 @@ export async function savedFile(page: Page, button: Locator): Promise<{ name: st
 export async function saved(page: Page): Promise<void> {
   await expect(page.getByTestId('save-state')).toHaveText(' · saved')
 }
+
+/** Every file that is offered was read back, and its proof is beside it. */
+export async function expectEveryFileProved(page: Page): Promise<void> {
+  const files = await page.locator('[data-file]').count()
+  expect(files).toBeGreaterThan(2)
+  await expect(page.locator('[data-file]').getByLabel('proved', { exact: true })).toHaveCount(files)
+  for (const words of await page.getByText(/notes read back the same/).allTextContents()) {
+    const [found, expected] = words.match(/[\d,]+/g)!
+    expect({ words, found }).toEqual({ words, found: expected })
+  }
+}

@@ -3,7 +3,7 @@ import { parseMidi } from 'midi-file'
 import { inspectMidiFile } from '../../src/core/midi/standardMidiFile/inspect'
 import { readMidiFile } from '../../src/core/midi/standardMidiFile/read'
 import { expect, test } from './fixtures'
-import { bringIn, goTo, openDemo, saved, savedFile } from './helpers'
+import { bringIn, expectEveryFileProved, goTo, openDemo, saved, savedFile } from './helpers'
 
 /** The whole way: players, a recorded take, an effect printed, editing, the page, files, and back again. */
 test('from players to a score file', async ({ page }) => {
@@ -126,7 +126,7 @@ test('from players to a score file', async ({ page }) => {
     await goTo(page, 'Deliver')
     await page.getByRole('button', { name: 'Write and check the files' }).click()
     await expect(page.locator('[data-file$=".musicxml"]')).toBeVisible({ timeout: 60_000 })
-    expect(await page.getByLabel('differs').count()).toBe(0)
+    await expectEveryFileProved(page)
     const save = (name: string) =>
       savedFile(page, page.getByRole('button', { name: `Save ${name}`, exact: true }))
     const plain = await save('Lamps on the Ebb.musicxml')
@@ -184,7 +184,7 @@ test('from players to a score file', async ({ page }) => {
     await goTo(page, 'Deliver')
     await page.getByRole('button', { name: 'Write and check the files' }).click()
     await expect(page.locator('[data-file$=".musicxml"]')).toBeVisible({ timeout: 60_000 })
-    expect(await page.getByLabel('differs').count()).toBe(0)
+    await expectEveryFileProved(page)
   })
 
   await test.step('the project file opens on another machine', async () => {

@@ -55,11 +55,20 @@ test('a track is assigned by playing a note', async ({ page }) => {
 test('the tempo can be tapped, and is one step to undo', async ({ page }) => {
   await openDemo(page)
   const tap = page.getByRole('button', { name: 'tap', exact: true })
+  const taps = tap.evaluateHandle((button) => {
+    const times: number[] = []
+    button.addEventListener('click', (event) => times.push(event.timeStamp))
+    return times
+  })
+  await taps
   for (let i = 0; i < 4; i++) {
     await tap.click()
     await page.waitForTimeout(200)
   }
   const tempo = page.getByLabel('Tempo in quarters a minute')
+  const times = await (await taps).jsonValue()
+  expect(times).toHaveLength(4)
+  await expect(tempo).toHaveValue(String(Math.round(180_000 / (times[3]! - times[0]!))))
   await expect(page.getByRole('button', { name: /^Undo: tap the tempo/ })).toBeVisible()
   await page.getByRole('button', { name: /^Undo: tap the tempo/ }).click()
   await expect(tempo).toHaveValue('92')

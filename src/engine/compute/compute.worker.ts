@@ -2,6 +2,7 @@ import { expose, transfer } from 'comlink'
 import { compressMusicXml } from '@/core/formats/compressedMusicXml'
 import { midiToProject } from '@/core/formats/midiToProject'
 import { writeMusicXml } from '@/core/formats/musicXml'
+import { packFiles } from '@/core/formats/packFiles'
 import { type ProjectFile, readProjectFile, writeProjectFile } from '@/core/formats/projectFile'
 import { projectToMidi } from '@/core/formats/projectToMidi'
 import { reportOf, type ScoreReport } from '@/core/formats/scoreFromMidi'
@@ -46,6 +47,12 @@ const api = {
 
   importProject(bytes: Uint8Array) {
     return readProjectFile(bytes)
+  },
+
+  /** Files as one zip archive; of two with the same name the second gets a number. */
+  pack(files: readonly { readonly fileName: string; readonly bytes: Uint8Array }[]): Uint8Array {
+    const bytes = packFiles(files)
+    return transfer(bytes, [bytes.buffer])
   },
 
   exportProject(file: ProjectFile): Uint8Array {

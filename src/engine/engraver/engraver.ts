@@ -4,10 +4,12 @@ import { writeMusicXml } from '@/core/formats/musicXml'
 import type { Ledger } from '@/core/ledger/ledger'
 import { sumLedgers } from '@/core/ledger/ledger'
 import { ScoreBuilder, type ScoreSource } from '@/core/notation/buildScore'
+import { type WalkDirection, walk } from '@/core/notation/noteWalk'
 import type { Clef, NoteValue, Score } from '@/core/notation/score'
 import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
 import { newClip } from '@/core/project/create'
 import type { KeySignature, ProjectHead } from '@/core/project/schema'
+import { bounded } from '@/core/text/bounded'
 import type { Ticks } from '@/core/time/units'
 import { fillLine, usualSpacing } from './fillLine'
 import { type LinePlaces, placesOf } from './linePlaces'
@@ -179,6 +181,11 @@ export class Engraver {
     return null
   }
 
+  /** The notehead one comes to from another by the arrow keys; null where there is none. */
+  walk(from: NoteId | null, direction: WalkDirection): NoteId | null {
+    return this.score && walk(this.score, from, direction)
+  }
+
   private clipsOf(trackId: string): ScoreSource['tracks'][number]['clips'] {
     const notes = this.contents.get(trackId) ?? []
     const known = this.clips.get(trackId)
@@ -193,8 +200,8 @@ export class Engraver {
     if (musicXml === undefined) {
       const { from, to } = this.systems[systemIndex]!
       const score = this.score!
-      const named =
-        from === 0 ? score : { ...score, parts: score.parts.map((part) => ({ ...part, name: '' })) }
+      const label = (name: string) => (from === 0 ? pageLabel(name) : '')
+      const named = { ...score, parts: score.parts.map((part) => ({ ...part, name: label(part.name) })) }
       musicXml = writeMusicXml(named, { measures: { from, to }, withNoteIds: true })
       this.musicXmlOf.set(systemIndex, musicXml)
     }
@@ -218,6 +225,17 @@ export class Engraver {
       ledger: sumLedgers(score.parts.map((part) => part.ledger)),
     }
   }
+}
+
+/** Letters of a name that have room beside the first line. */
+const longestLabel = 24
+
+/** A name as it stands beside its staff: what is too long is cut at a word; the whole name is in the list of parts. */
+export function pageLabel(name: string): string {
+  if (name.length <= longestLabel) return name
+  const cut = bounded(name, longestLabel - 1)
+  const space = cut.lastIndexOf(' ')
+  return `${(space > longestLabel / 2 ? cut.slice(0, space) : cut).replace(/[\s,;:.-]+$/, '')}…`
 }
 
 /** Numbers for parts of a score that stay the same as long as the objects do: unchanged measures keep their arrays. */

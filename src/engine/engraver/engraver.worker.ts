@@ -15,6 +15,9 @@ const api = {
   async locate(noteId: number) {
     return (await engraver).locate(noteId)
   },
+  async walk(...args: Parameters<Engraver['walk']>) {
+    return (await engraver).walk(...args)
+  },
 }
 
 export type EngraverApi = typeof api

@@ -61,8 +61,8 @@ export function DeliverView() {
   }
 
   return (
-    <div className="grid h-full grid-cols-[1fr_280px] overflow-y-auto">
-      <div className="px-9 py-5">
+    <div className="flex flex-col lg:grid lg:h-full lg:grid-cols-[1fr_280px] lg:overflow-y-auto">
+      <div className="min-w-0 px-4 py-5 md:px-9">
         <ColumnHeading>For notation software and for others</ColumnHeading>
         <p className="max-w-2xl text-soft">
           Every file is written, then read back by a reader that shares no code with the writer, and compared
@@ -102,6 +102,7 @@ export function DeliverView() {
         )}
         {delivery && (
           <div className="mt-5 space-y-6">
+            <SaveAll name={safeFileName(project.name)} files={filesOf(delivery)} />
             {delivery.score && <FileList title="The page, as MusicXML" files={delivery.score.files} />}
             <FileList title="The performance, as one MIDI file" files={[delivery.midi.whole]} />
             <FileList title="Each track as a MIDI file of its own" files={delivery.midi.stems} />
@@ -127,7 +128,7 @@ export function DeliverView() {
           </Button>
         </div>
       </div>
-      <aside aria-label="Accounted for" className="border-l border-rule px-5 py-5">
+      <aside aria-label="Accounted for" className="border-t border-rule px-5 py-5 lg:border-t-0 lg:border-l">
         <ColumnHeading>Accounted for</ColumnHeading>
         {delivery?.score ? (
           <>
@@ -151,6 +152,47 @@ export function DeliverView() {
           </p>
         )}
       </aside>
+    </div>
+  )
+}
+
+function filesOf({ score, midi }: Delivery): readonly ProvedFile[] {
+  return [...(score?.files ?? []), midi.whole, ...midi.stems]
+}
+
+/** Every file of a delivery in one archive. */
+function SaveAll({ name, files }: { name: string; files: readonly ProvedFile[] }) {
+  const session = useSession()
+  const [isPacking, setPacking] = useState(false)
+  const unproved = files.filter((file) => !file.proof.isProved).length
+  const save = async () => {
+    setPacking(true)
+    try {
+      const entries = files.map(({ fileName, bytes }) => ({ fileName, bytes }))
+      download(
+        `${name}, all files.zip`,
+        await session.computing.run((compute) => compute.pack(entries)),
+        'application/zip',
+      )
+    } catch (error) {
+      session.notify(
+        `The files could not be packed: ${error instanceof Error ? error.message : error}.`,
+        true,
+      )
+    } finally {
+      setPacking(false)
+    }
+  }
+  return (
+    <div className="flex flex-wrap items-center gap-3">
+      <Button look="main" disabled={isPacking} onClick={() => void save()}>
+        <Download size={14} aria-hidden /> Save all {files.length} files
+      </Button>
+      <span className="text-[13px] text-soft">
+        in one archive
+        {unproved > 0 &&
+          `; ${unproved === 1 ? 'one of them differs' : `${unproved} of them differ`} when read back`}
+      </span>
     </div>
   )
 }

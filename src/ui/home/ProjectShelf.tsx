@@ -116,7 +116,7 @@ export function ProjectShelf() {
 
   return (
     <main
-      className="mx-auto flex min-h-full max-w-[1080px] flex-col px-8 py-10"
+      className="mx-auto flex min-h-full max-w-[1080px] flex-col px-4 py-6 md:px-8 md:py-10"
       onDragOver={(event) => event.preventDefault()}
       onDrop={(event) => {
         event.preventDefault()
@@ -125,7 +125,7 @@ export function ProjectShelf() {
       }}
     >
       <ThreadTitle />
-      <section aria-label="Begin" className="mt-8 grid grid-cols-3 gap-4">
+      <section aria-label="Begin" className="mt-8 grid gap-4 sm:grid-cols-3">
         <BeginCard
           icon={<Music4 size={18} aria-hidden />}
           title="Open the demo"
@@ -204,8 +204,11 @@ export function ProjectShelf() {
         )}
         <ul className="mt-2">
           {projects?.map((project) => (
-            <li key={project.id} className="flex items-center gap-4 border-b border-rule py-3">
-              <div className="min-w-0 flex-1">
+            <li
+              key={project.id}
+              className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-rule py-3"
+            >
+              <div className="min-w-[200px] flex-1">
                 <EditableName
                   name={project.name}
                   label="Project name"
@@ -286,7 +289,7 @@ function ThreadTitle() {
       <p className="mt-1 max-w-xl text-soft">
         Several players at once, recorded into tracks and onto the page, with no note lost on the way.
       </p>
-      <svg className="absolute top-0 right-0 h-20 w-[420px]" viewBox="0 0 420 80" aria-hidden>
+      <svg className="absolute top-0 right-0 hidden h-20 w-[420px] lg:block" viewBox="0 0 420 80" aria-hidden>
         <path d="M0 20 C150 20 200 50 420 50" fill="none" stroke="#A8372B" strokeWidth="2.5" />
         <path d="M0 40 C150 40 200 20 420 20" fill="none" stroke="#2F4C8C" strokeWidth="2.5" />
         <path d="M0 60 C150 60 200 65 420 35" fill="none" stroke="#1C7466" strokeWidth="2.5" />

@@ -23,7 +23,10 @@ export function PlayersPanel({
   onOpen: (id: string) => void
 }) {
   return (
-    <aside className="overflow-y-auto border-l border-rule bg-paper px-4 py-3" aria-label="The wiring">
+    <aside
+      className="border-t border-rule bg-paper px-4 py-3 lg:overflow-y-auto lg:border-t-0 lg:border-l"
+      aria-label="The wiring"
+    >
       <ColumnHeading>The wiring</ColumnHeading>
       <Remarks remarks={remarks} onOpen={onOpen} />
       <JoinSection />

@@ -27,9 +27,12 @@ export function PlayersView() {
   const unheard = project.tracks.filter((track) => track.routes.length === 0)
 
   return (
-    <div className="grid h-full grid-cols-[1fr_292px] grid-rows-[minmax(0,1fr)]">
-      <div className="min-w-0 overflow-y-auto px-7 pt-3 pb-4">
-        <div ref={stage} className="relative grid grid-cols-[minmax(220px,280px)_1fr_minmax(230px,290px)]">
+    <div className="flex flex-col lg:grid lg:h-full lg:grid-cols-[1fr_292px] lg:grid-rows-[minmax(0,1fr)]">
+      <div className="min-w-0 px-3 pt-3 pb-4 md:px-7 lg:overflow-y-auto">
+        <div
+          ref={stage}
+          className="relative grid grid-cols-[minmax(0,1fr)_36px_minmax(0,1.2fr)] sm:grid-cols-[minmax(220px,280px)_1fr_minmax(230px,290px)]"
+        >
           <canvas ref={canvas} className="pointer-events-none absolute inset-0" aria-hidden />
           <section aria-label="Who plays" className="relative">
             <ColumnHeading>Who plays</ColumnHeading>

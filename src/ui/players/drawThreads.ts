@@ -26,13 +26,18 @@ export interface Bead {
 
 const travelMs = 700
 
-/** Threads from sources to tracks with a bead for each note on its way. */
+/**
+ * Threads from sources to tracks with a bead for each note on its way.
+ *
+ * @param isStill beads do not run: they show at the end of their thread
+ */
 export function drawThreads(
   canvas: HTMLCanvasElement,
   width: number,
   height: number,
   paths: readonly ThreadPath[],
   beads: readonly Bead[],
+  isStill: boolean,
 ): void {
   const context = prepareCanvas(canvas, width, height)
   context.lineCap = 'round'
@@ -52,7 +57,7 @@ export function drawThreads(
   for (const bead of beads) {
     const age = (performance.now() - bead.bornMs) / travelMs
     if (age < 0 || age > 1) continue
-    const { x, y } = pointAt(bead.path, age)
+    const { x, y } = pointAt(bead.path, isStill ? 1 : age)
     context.fillStyle = bead.path.thread.colour
     context.beginPath()
     context.ellipse(x, y, bead.size * 1.25, bead.size * 0.9, -0.3, 0, Math.PI * 2)

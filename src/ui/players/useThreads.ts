@@ -1,9 +1,19 @@
 import { useEffect, useLayoutEffect, useRef } from 'react'
+import { activeSlots } from '@/core/effects/catalogue'
+import { hasEffects } from '@/core/project/printing'
 import type { Project } from '@/core/project/schema'
 import { tracksOf } from '@/core/routing/wiring'
 import { threadOf } from '../theme/threads'
 import { useSession } from '../workspace/sessionContext'
 import { type Bead, drawThreads, type ThreadPath } from './drawThreads'
+
+/** Whoever asked for less motion sees a note as a light at the track's end, and nothing run. */
+const isMotionReduced = () => matchMedia('(prefers-reduced-motion: reduce)').matches
+
+function effectsInWords(track: Project['tracks'][number]): string | null {
+  const count = hasEffects(track) ? activeSlots(track.effects).length : 0
+  return count === 0 ? null : `${count} ${count === 1 ? 'effect' : 'effects'}`
+}
 
 /** Draws the threads and lets a bead run along one for each note that sounds. */
 export function useThreads(
@@ -44,7 +54,7 @@ export function useThreads(
               start,
               end: { x: to.left - origin.left, y: to.top + Math.min(to.height / 2, 32) - origin.top },
               isBroken: false,
-              label: track.effects.some((slot) => slot.isOn) ? 'arpeggio' : null,
+              label: effectsInWords(track),
             })
         }
         if (listeners.length === 0)
@@ -92,7 +102,14 @@ export function useThreads(
           !hadBeads && drawn.current === paths.current && element.clientWidth === host.clientWidth
         if (!isStill) {
           drawn.current = paths.current
-          drawThreads(element, host.clientWidth, host.clientHeight, paths.current, beads.current)
+          drawThreads(
+            element,
+            host.clientWidth,
+            host.clientHeight,
+            paths.current,
+            beads.current,
+            isMotionReduced(),
+          )
         }
       }
       frame = requestAnimationFrame(draw)

@@ -27,10 +27,10 @@ export function RecordView() {
   const takes = track?.clips.filter((clip) => clip.combinedFrom === null).length ?? 0
 
   return (
-    <div className="grid h-full grid-cols-[1fr_312px] grid-rows-[minmax(0,1fr)]">
+    <div className="flex flex-col lg:grid lg:h-full lg:grid-cols-[1fr_312px] lg:grid-rows-[minmax(0,1fr)]">
       <div className="flex min-w-0 flex-col">
         <RecordingLine />
-        <div className="min-h-0 flex-1">
+        <div className="h-[46vh] min-h-[220px] lg:h-auto lg:min-h-0 lg:flex-1">
           <Lanes
             label="What is being played"
             tracks={project.tracks}
@@ -43,7 +43,10 @@ export function RecordView() {
         </div>
         {track && takes > 1 && <BarPicker track={track} />}
       </div>
-      <aside className="overflow-y-auto border-l border-rule px-4 py-3" aria-label="Takes">
+      <aside
+        className="border-t border-rule px-4 py-3 lg:overflow-y-auto lg:border-t-0 lg:border-l"
+        aria-label="Takes"
+      >
         <TakeList />
         <HowToRecord />
       </aside>

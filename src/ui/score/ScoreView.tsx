@@ -3,6 +3,7 @@ import { useStore } from 'zustand'
 import { keyName, parseKeyName } from '@/core/event/note'
 import { floorSentence, heavyFloors } from '@/core/ledger/ledger'
 import { keySignatureName } from '@/core/notation/keyFinding'
+import type { WalkDirection } from '@/core/notation/noteWalk'
 import { changeTrack } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
 import { soundingNotes } from '@/core/project/create'
@@ -17,6 +18,13 @@ import { useLive, useProject, useSession, useView } from '../workspace/sessionCo
 import { goTo, selectNotes, viewStore } from '../workspace/viewStore'
 import { LedgerLines } from './LedgerLines'
 import { SystemView } from './SystemView'
+
+const walkKeys: Readonly<Record<string, WalkDirection>> = {
+  ArrowRight: 'next',
+  ArrowLeft: 'previous',
+  ArrowUp: 'above',
+  ArrowDown: 'below',
+}
 
 /** The page: all parts engraved from the performance, each notehead linked to the note that was played. */
 export function ScoreView() {
@@ -33,6 +41,7 @@ export function ScoreView() {
   const [place, setPlace] = useState<WrittenPlace | null>(null)
   const lines = useRef(new Map<number, EngravedLine>())
   const scroller = useRef<HTMLDivElement>(null)
+  const walking = useRef<Promise<void>>(Promise.resolve())
   const selectedId = selected.size === 1 ? [...selected][0]! : null
 
   useEffect(() => {
@@ -70,19 +79,42 @@ export function ScoreView() {
     },
     [session],
   )
+  const walkBy = (event: React.KeyboardEvent) => {
+    const direction = walkKeys[event.code]
+    if (!direction || event.ctrlKey || event.metaKey || event.altKey) return
+    event.preventDefault()
+    // One step after the other, each from where the last one led, however fast the keys come.
+    walking.current = walking.current
+      .then(async () => {
+        const { noteIds } = viewStore.getState()
+        const noteId = await session.engraver.walk(noteIds.size === 1 ? [...noteIds][0]! : null, direction)
+        if (noteId !== null) pick(noteId)
+      })
+      .catch((error) => session.notify(`The next note could not be found: ${error.message ?? error}.`, true))
+  }
   const onEngraved = useCallback((index: number, line: EngravedLine) => lines.current.set(index, line), [])
 
   const staffCount = outline?.parts.reduce((sum, part) => sum + part.clefs.length, 0) ?? 1
   const hasMusic = project.tracks.some((track) => soundingNotes(track).length > 0)
 
   return (
-    <div className="grid h-full grid-cols-[220px_1fr_220px]">
-      <aside aria-label="On the page" className="overflow-y-auto border-r border-rule px-4 py-4">
+    <div className="flex flex-col lg:grid lg:h-full lg:grid-cols-[220px_1fr_220px]">
+      <aside
+        aria-label="On the page"
+        className="order-2 border-t border-rule px-4 py-4 lg:order-none lg:overflow-y-auto lg:border-t-0 lg:border-r"
+      >
         <PartList project={project} outline={outline} />
         <ReadingSettings project={project} outline={outline} />
       </aside>
-      <section ref={scroller} aria-label="Page" tabIndex={0} className="overflow-y-auto bg-desk px-5 py-4">
-        <div className="mx-auto min-h-full max-w-[1000px] border border-rule bg-white px-8 pt-8 pb-12 shadow-[0_1px_4px_rgba(80,60,20,0.12)]">
+      <section
+        ref={scroller}
+        aria-label="Page"
+        aria-description="Left and right go from note to note, up and down to the note above or below."
+        onKeyDown={walkBy}
+        tabIndex={0}
+        className="h-[64vh] min-h-[260px] overflow-y-auto bg-desk px-1 py-2 md:px-5 md:py-4 lg:h-auto lg:min-h-0"
+      >
+        <div className="mx-auto min-h-full max-w-[1000px] border border-rule bg-white px-2 pt-4 pb-12 md:px-8 md:pt-8 shadow-[0_1px_4px_rgba(80,60,20,0.12)]">
           <header className="mb-5 text-center">
             <h2 className="font-serif text-[26px] font-semibold">{project.name}</h2>
             {project.subtitle && <p className="text-[13px] text-soft">{project.subtitle}</p>}
@@ -122,7 +154,7 @@ export function ScoreView() {
       </section>
       <aside
         aria-label="About the note and the account"
-        className="overflow-y-auto border-l border-rule px-4 py-4"
+        className="order-1 border-t border-rule px-4 py-4 lg:order-none lg:overflow-y-auto lg:border-t-0 lg:border-l"
       >
         <NoteDetails project={project} place={place} selectedId={selectedId} />
         {outline && (
@@ -202,7 +234,9 @@ function PartList({ project, outline }: { project: Project; outline: ScoreOutlin
                       )
                   }
                 >
-                  <span className="truncate font-semibold">{track.name}</span>
+                  <span className="truncate font-semibold" title={track.name}>
+                    {track.name}
+                  </span>
                 </Tick>
                 <span className="text-[12px] text-soft">
                   {part
@@ -354,7 +388,8 @@ function NoteDetails({
   if (!found)
     return (
       <p className="text-[13px] text-soft">
-        Press a notehead: what was played there shows here and in its track.
+        Press a notehead, or go from note to note with the arrow keys: what was played there shows here and in
+        its track.
       </p>
     )
   const { note, trackName } = found
@@ -362,7 +397,7 @@ function NoteDetails({
   const offMs = place ? tempoMap.msAt(note.onsetTicks) - tempoMap.msAt(place.onsetTicks) : 0
   const beat = place ? contextOf(project).meterMap.position(place.onsetTicks) : null
   return (
-    <section aria-label="The note" data-testid="note-details">
+    <section aria-label="The note" aria-live="polite" data-testid="note-details">
       <ColumnHeading>{keyName(note.key)}</ColumnHeading>
       <ul className="space-y-1 text-[13px] text-soft">
         <li>
@@ -450,9 +485,10 @@ function ScorePlayhead({
       element.dataset.bar = String(at.bar + 1)
       if (isRunning && at.systemIndex !== lastSystem) {
         lastSystem = at.systemIndex
-        host
-          .querySelector(`[data-system="${at.systemIndex}"]`)
-          ?.scrollIntoView({ block: 'nearest', behavior: 'smooth' })
+        host.querySelector(`[data-system="${at.systemIndex}"]`)?.scrollIntoView({
+          block: 'nearest',
+          behavior: matchMedia('(prefers-reduced-motion: reduce)').matches ? 'auto' : 'smooth',
+        })
       }
     }
     frame = requestAnimationFrame(draw)

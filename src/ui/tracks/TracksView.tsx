@@ -8,6 +8,7 @@ import type { Track } from '@/core/project/schema'
 import { TICKS_PER_QUARTER } from '@/core/time/units'
 import { Button } from '../controls/Button'
 import { Choice } from '../controls/Choice'
+import { useMediaQuery } from '../controls/useMediaQuery'
 import { useProject, useSession, useView } from '../workspace/sessionContext'
 import { goTo, selectNotes, selectTrack } from '../workspace/viewStore'
 import { CurveLane } from './CurveLane'
@@ -34,6 +35,7 @@ export function TracksView() {
   const [strength, setStrength] = useState(1)
   const [isDrawing, setIsDrawing] = useState(false)
   const [isList, setIsList] = useState(false)
+  const isNarrow = useMediaQuery('(max-width: 760px)')
 
   // Following a note from the page: bring it into sight.
   useEffect(() => {
@@ -66,7 +68,7 @@ export function TracksView() {
   const lanesHeight = Math.min(project.tracks.length * 58 + 30, 270)
 
   return (
-    <div className="flex h-full flex-col">
+    <div className="flex flex-col lg:h-full">
       <div style={{ height: lanesHeight }} className="shrink-0 border-b border-rule">
         <Lanes
           label="Tracks"
@@ -74,11 +76,11 @@ export function TracksView() {
           view={lanesView}
           onView={setLanesView}
           laneHeight={58}
-          headingWidth={320}
+          headingWidth={isNarrow ? 168 : 320}
           heading={trackHeading}
         />
       </div>
-      <div className="flex h-11 shrink-0 items-center gap-2.5 border-b border-rule px-4">
+      <div className="flex min-h-11 shrink-0 flex-wrap items-center gap-x-2.5 gap-y-1 border-b border-rule px-3 py-1 lg:px-4 min-[1180px]:flex-nowrap min-[1180px]:py-0">
         <h2 className="max-w-[190px] truncate font-serif text-base font-semibold">{track.name}</h2>
         {track.clips.length > 1 && (
           <Choice
@@ -188,7 +190,7 @@ export function TracksView() {
           <Trash2 size={15} aria-hidden />
         </Button>
       </div>
-      <div className="min-h-0 flex-1" data-testid="roll">
+      <div className="h-[44vh] min-h-[240px] lg:h-auto lg:min-h-[160px] lg:flex-1" data-testid="roll">
         {isList ? (
           <EventList track={track} />
         ) : (

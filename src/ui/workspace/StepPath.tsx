@@ -45,7 +45,10 @@ export function StepPath() {
     deliver: project.tracks.length > 0 ? 'files' : 'nothing yet',
   }
   return (
-    <nav aria-label="Steps of the work" className="relative mx-auto flex min-w-0 flex-1 justify-center">
+    <nav
+      aria-label="Steps of the work"
+      className="relative order-last mx-auto flex w-full min-w-0 justify-center md:order-none md:w-auto md:flex-1"
+    >
       <div className="absolute top-[6px] right-[8%] left-[8%] h-[2px] bg-rule" aria-hidden />
       <ol className="relative flex w-full max-w-[800px] justify-between">
         {steps.map((step, index) => {

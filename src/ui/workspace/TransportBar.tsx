@@ -23,7 +23,7 @@ export function TransportBar() {
     session.store.getState().apply(label, (before) => ({ ...before, ...fields }))
   return (
     <section
-      className={`flex h-[60px] shrink-0 items-center gap-2.5 border-t px-5 whitespace-nowrap ${isRecording ? 'border-live bg-[#fbe9e3]' : 'border-rule bg-desk'}`}
+      className={`sticky bottom-0 z-20 flex min-h-[60px] shrink-0 flex-wrap items-center gap-x-2.5 gap-y-1 border-t px-3 py-1.5 whitespace-nowrap md:px-5 lg:static lg:flex-nowrap lg:py-0 ${isRecording ? 'border-live bg-[#fbe9e3]' : 'border-rule bg-desk'}`}
       aria-label="Transport"
     >
       <Button
@@ -40,7 +40,7 @@ export function TransportBar() {
           onClick={session.stop}
           title="Stop (space)"
           aria-label="Stop"
-          className="w-[92px] justify-center py-2"
+          className="justify-center py-2 sm:w-[92px]"
         >
           <Square size={14} aria-hidden /> Stop
         </Button>
@@ -49,7 +49,7 @@ export function TransportBar() {
           onClick={() => void session.playOn()}
           title="Play (space)"
           disabled={!hasAnythingToPlay(project)}
-          className="w-[92px] justify-center py-2"
+          className="justify-center py-2 sm:w-[92px]"
         >
           <Play size={14} aria-hidden /> Play
         </Button>
@@ -59,7 +59,7 @@ export function TransportBar() {
         onClick={() => (isRecording || isWaiting ? session.stop() : void session.record())}
         title="Record every armed track from the bar of the playing position (Shift+R)"
         aria-pressed={isRecording}
-        className="w-[116px] justify-center py-2"
+        className="justify-center py-2 sm:w-[116px]"
       >
         <Circle
           size={13}
@@ -138,7 +138,7 @@ function Position() {
       <div className="font-serif text-xl leading-6 font-semibold" data-testid="position">
         {text}
       </div>
-      <div className="text-[10px] text-soft">bar · beat · hundredth</div>
+      <div className="hidden text-[10px] text-soft sm:block">bar · beat · hundredth</div>
     </div>
   )
 }
@@ -288,7 +288,7 @@ function SoundState() {
     }
   }, [session])
   return (
-    <div className="w-[92px] text-right text-[11px] text-soft max-[1240px]:hidden">
+    <div className="w-[92px] text-right text-[11px] leading-[13px] whitespace-normal text-soft max-[1240px]:hidden">
       <div className="ml-auto h-[3px] w-full rounded bg-rule" aria-hidden>
         <div ref={bar} className="h-full rounded bg-verdigris" style={{ width: 0 }} />
       </div>

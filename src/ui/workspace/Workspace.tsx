@@ -47,9 +47,9 @@ export function Workspace() {
   }, [session])
 
   return (
-    <div className="flex h-screen min-w-[1000px] flex-col overflow-hidden">
-      <header className="flex h-[68px] shrink-0 items-center gap-4 border-b border-rule px-5">
-        <div className="w-[210px] min-w-0">
+    <div className="flex min-h-dvh flex-col lg:h-dvh lg:min-h-[560px]">
+      <header className="flex shrink-0 flex-wrap items-center gap-x-4 gap-y-1 border-b border-rule px-3 py-1.5 md:h-[68px] md:flex-nowrap md:px-5 md:py-0">
+        <div className="w-[210px] min-w-0 flex-1 md:flex-none">
           <h1 className="min-w-0">
             <EditableName
               name={project.name}
@@ -71,7 +71,7 @@ export function Workspace() {
         <HistoryButtons />
       </header>
       <Notices />
-      <main className="min-h-0 flex-1">
+      <main className="flex min-h-[380px] flex-1 flex-col lg:block lg:min-h-0">
         <StepView step={step} />
       </main>
       <TransportBar />
@@ -114,10 +114,15 @@ function HistoryButtons() {
   const session = useSession()
   const undoLabel = useHistory((state) => state.past.at(-1)?.label)
   const redoLabel = useHistory((state) => state.future.at(-1)?.label)
-  const undoText = undoLabel ? `Undo: ${undoLabel} (Ctrl+Z)` : 'Nothing to undo'
+  const forgotten = useHistory((state) => state.forgottenSteps)
+  const undoText = undoLabel
+    ? `Undo: ${undoLabel} (Ctrl+Z)`
+    : forgotten > 0
+      ? `Nothing further to undo: the ${forgotten.toLocaleString('en')} steps before are no longer kept`
+      : 'Nothing to undo'
   const redoText = redoLabel ? `Redo: ${redoLabel} (Ctrl+Shift+Z)` : 'Nothing to redo'
   return (
-    <div className="flex gap-1.5">
+    <div className="flex gap-1.5 md:order-last">
       <Button
         title={undoText}
         aria-label={undoText}

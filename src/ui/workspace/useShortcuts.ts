@@ -8,6 +8,8 @@ export function useShortcuts(): void {
   const session = useSession()
   useEffect(() => {
     const onKeyDown = (event: KeyboardEvent) => {
+      // Somebody nearer has taken it: Escape closes what is open, and only that.
+      if (event.defaultPrevented) return
       const target = event.target as HTMLElement
       const withCommand = event.ctrlKey || event.metaKey
       // A list that was just chosen from keeps the keyboard: it wants letters, and no commands.
