@@ -1,6 +1,11 @@
-/** `npm test`: installs what is missing, then lint, layer rules, types, unit tests and browser tests, with one sum. */
+/**
+ * `npm test`: installs what is missing, then lint, layer rules, build, types, unit tests, a short fuzzing and browser tests,
+ * each with a time limit, with one sum at the end.
+ */
 import { mkdirSync, readFileSync, rmSync } from 'node:fs'
-import { installChromium, installPackages, run } from './install.mjs'
+import { stripVTControlCharacters } from 'node:util'
+import { installChromium, installPackages } from './install.mjs'
+import { runStage } from './stage.mjs'
 
 installPackages()
 installChromium()
@@ -9,53 +14,78 @@ mkdirSync('test-results', { recursive: true })
 
 let passed = 0
 let failed = 0
-function check(name, command, args) {
+/** What is worth reading again at the end. */
+const remarks = []
+
+async function stage(name, command, args, options) {
   process.stdout.write(`\n── ${name} ──\n`)
-  const isGood = run(command, args) === 0
-  if (isGood) passed++
-  else failed++
-  return isGood
+  const problem = await runStage(name, command, args, options)
+  if (problem) remarks.push(problem)
+  return problem
 }
 
-function addCounts(file, read, isGood) {
+/** A stage that passes or fails as a whole. */
+async function check(name, minutes, command, args) {
+  if (await stage(name, command, args, { minutes })) failed++
+  else passed++
+}
+
+/** A stage that writes a report with counts; a failure that no test names counts as one. */
+async function tests(name, command, args, options, countsOf) {
+  const problem = await stage(name, command, args, options)
+  let counted = 0
   try {
-    const counts = read(JSON.parse(readFileSync(file, 'utf8')))
+    const counts = countsOf(JSON.parse(readFileSync(options.resultFile, 'utf8')))
     passed += counts.passed
     failed += counts.failed
-    if (!isGood && counts.failed === 0) failed++
+    counted = counts.failed
   } catch (error) {
-    process.stderr.write(`${file} could not be read: ${error.message}\n`)
-    failed++
+    remarks.push(`${options.resultFile} could not be read: ${error.message}`)
   }
+  if (problem && counted === 0) failed++
 }
 
-check('Lint and format', 'npx', ['biome', 'check', '.'])
-check('Layers', 'npx', ['depcruise', 'src', '--config', '.dependency-cruiser.cjs'])
-check('Threads', 'node', ['scripts/build-threads.mjs'])
-check('Build', 'npx', ['next', 'build'])
-check('Types', 'npx', ['tsc', '--noEmit', '-p', '.'])
-
-process.stdout.write('\n── Unit tests ──\n')
-const unit = run('npx', ['jest', '--json', '--outputFile=test-results/unit.json'])
-addCounts(
-  'test-results/unit.json',
+await check('Lint and format', 5, 'npx', ['biome', 'check', '.'])
+await check('Layers', 5, 'npx', ['depcruise', 'src', '--config', '.dependency-cruiser.cjs'])
+await check('Threads', 5, 'node', ['scripts/build-threads.mjs'])
+await check('Build', 15, 'npx', ['next', 'build'])
+await check('Types', 10, 'node', ['scripts/types.mjs'])
+await tests(
+  'Unit tests',
+  'npx',
+  ['jest', '--json', '--outputFile=test-results/unit.json'],
+  { minutes: 20, resultFile: 'test-results/unit.json' },
   (report) => ({
     passed: report.numPassedTests,
     failed: report.numFailedTests + report.numRuntimeErrorTestSuites,
   }),
-  unit === 0,
 )
-
-process.stdout.write('\n── Browser tests ──\n')
-const browser = run('npx', ['playwright', 'test'])
-addCounts(
-  'test-results/browser.json',
-  ({ stats }) => {
-    if (stats.flaky > 0) process.stdout.write(`${stats.flaky} browser tests passed only at the second try\n`)
+await check('Fuzzing, a short run', 10, 'node', ['scripts/fuzz.mjs', '--inputs=300', '--seed=1'])
+await tests(
+  'Browser tests',
+  'npx',
+  ['playwright', 'test'],
+  { minutes: 45, resultFile: 'test-results/browser.json' },
+  ({ stats, suites }) => {
+    for (const { title, error } of retried(suites))
+      remarks.push(`passed only at the second try: ${title}; the first time: ${error}`)
     return { passed: stats.expected + stats.flaky, failed: stats.unexpected }
   },
-  browser === 0,
 )
 
+/** Browser tests that failed first and then passed, with the first line of what failed. */
+function* retried(suites, path = []) {
+  for (const suite of suites) {
+    for (const { title, tests: all } of suite.specs ?? [])
+      for (const { status, results } of all)
+        if (status === 'flaky') {
+          const words = stripVTControlCharacters(results[0]?.error?.message ?? '').split('\n')[0]
+          yield { title: [...path, suite.title, title].join(' › '), error: words || 'no words' }
+        }
+    yield* retried(suite.suites ?? [], [...path, suite.title])
+  }
+}
+
+if (remarks.length > 0) process.stdout.write(`\n${remarks.join('\n')}\n`)
 process.stdout.write(`\n${passed} passed, ${failed} failed\n`)
-process.exit(failed === 0 && unit === 0 && browser === 0 ? 0 : 1)
+process.exit(failed === 0 ? 0 : 1)

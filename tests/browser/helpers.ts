@@ -20,7 +20,7 @@ export async function openDemo(page: Page): Promise<void> {
 /** Begins a new piece, with only the computer keyboard. */
 export async function newPiece(page: Page): Promise<void> {
   await page.goto('/')
-  await page.getByRole('button', { name: /New piece/ }).click()
+  await page.getByRole('button', { name: /^New piece Starts/ }).click()
   await expect(page.getByRole('region', { name: 'Who plays' })).toBeVisible()
 }
 

@@ -13,7 +13,7 @@ const midi = (events: Parameters<typeof writeMidiFile>[0]['tracks'][number]['eve
 
 test('projects are made, renamed, copied, deleted and brought back', async ({ page }) => {
   await page.goto('/')
-  await page.getByRole('button', { name: /New piece/ }).click()
+  await page.getByRole('button', { name: /^New piece Starts/ }).click()
   await expect(page.getByRole('region', { name: 'Who plays' })).toContainText('Your keys')
   await page.getByRole('link', { name: 'Shelf' }).click()
   await page.getByRole('button', { name: 'Project name: New piece. Rename' }).click()

@@ -33,7 +33,7 @@ const play = (page: Page, ...bytes: number[]) =>
 
 async function newPiece(page: Page): Promise<void> {
   await page.goto('/')
-  await page.getByRole('button', { name: /New piece/ }).click()
+  await page.getByRole('button', { name: /^New piece Starts/ }).click()
   await expect(page.getByRole('region', { name: 'Who plays' })).toBeVisible()
 }
 

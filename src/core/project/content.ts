@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import type { ControllerEvent, Note } from '../event/note'
 import { type NoteColumns, packNotes, unpackNotes } from '../event/noteColumns'
+import { lastTick } from '../time/units'
 import { ProjectFormatError, type ReadHead } from './migrate'
 import { noteProblem } from './notesFit'
 import type { AsidePart } from './salvage'
@@ -14,7 +15,7 @@ export interface ClipContent {
 
 const controllersSchema = z.array(
   z.object({
-    tick: z.number().int().min(0),
+    tick: z.number().int().min(0).max(lastTick),
     channel: z.number().int().min(1).max(16),
     kind: z.enum(['controller', 'bend', 'channelPressure', 'keyPressure', 'program']),
     number: z.number().int().min(0).max(127),

@@ -1,4 +1,4 @@
-import { TICKS_PER_QUARTER, type Ticks } from '../../time/units'
+import { lastTick, TICKS_PER_QUARTER, type Ticks } from '../../time/units'
 import type { TypingProblem } from '../generated'
 import { mostProblems, type TypedMusic, type TypedPart, type WrittenNotes } from './typedPart'
 
@@ -205,18 +205,23 @@ export function readAbc(text: string): TypedMusic {
       } else if (token === '[') chord = { keys: [], ticks: null, column }
       else if (token === ']') {
         if (!chord) say(column, '“]” closes no chord')
-        else add(now, chord.keys, (chord.ticks ?? unitTicks()) * lengthHere(), false)
+        else
+          add(now, chord.keys, (chord.ticks ?? unitTicks()) * lengthHere(), false, (words) =>
+            say(column, words),
+          )
         chord = null
       } else if (/^[zxZXy]$/.test(token)) {
         const length = lengthHere()
         if (token === 'y') continue
-        add(now, [], /[ZX]/.test(token) ? whole * meter * length : unitTicks() * length, true)
+        add(now, [], /[ZX]/.test(token) ? whole * meter * length : unitTicks() * length, true, (words) =>
+          say(column, words),
+        )
       } else if (/^[<>]+$/.test(token)) {
         const last = now.items.at(-1)
         const part = 1 / 2 ** token.length
         if (last?.kind !== 'notes') say(column, `“${token}” needs a note before it`)
         else {
-          last.ticks = Math.round(last.ticks * (token[0] === '>' ? 2 - part : part))
+          last.ticks = Math.max(1, Math.round(last.ticks * (token[0] === '>' ? 2 - part : part)))
           now.broken = token[0] === '>' ? part : 2 - part
         }
       } else if (token === '-') {
@@ -230,21 +235,36 @@ export function readAbc(text: string): TypedMusic {
         else if (chord) {
           chord.keys.push(number)
           chord.ticks ??= unitTicks() * length
-        } else add(now, [number], unitTicks() * length, false)
+        } else add(now, [number], unitTicks() * length, false, (words) => say(column, words))
       } else say(column, `“${token}” means nothing here`)
     }
     if (chord) say(chord.column, 'The chord that begins with “[” is not closed by “]”')
   }
 
-  function add(into: Voice, keys: readonly number[], ticks: Ticks, isRest: boolean): void {
+  function add(
+    into: Voice,
+    keys: readonly number[],
+    ticks: Ticks,
+    isRest: boolean,
+    say: (words: string) => void,
+  ): void {
     let length = ticks * into.broken
     into.broken = 1
     if (into.tuplet) {
       length *= into.tuplet.factor
       if (--into.tuplet.left <= 0) into.tuplet = null
     }
+    const rounded = Math.round(length)
+    if (rounded < 1 && !isRest) {
+      say('This note is too short to be played')
+      return
+    }
+    if (!(rounded <= lastTick)) {
+      say('This is longer than a piece can be')
+      return
+    }
     items++
-    into.items.push({ kind: 'notes', keys, ticks: Math.round(length), isTied: false, isRest })
+    into.items.push({ kind: 'notes', keys, ticks: rounded, isTied: false, isRest })
   }
 
   function pitch(into: Voice, token: string): number {
@@ -274,7 +294,7 @@ function playThrough(voice: Voice): TypedPart {
   let pass = 1
   let turned = -1
   const { items } = voice
-  for (let index = 0; index < items.length && notes.length < mostItems; index++) {
+  for (let index = 0; index < items.length && notes.length < mostItems && at <= lastTick; index++) {
     const item = items[index]!
     if (item.kind === 'ending') {
       if (item.numbers.includes(pass)) continue

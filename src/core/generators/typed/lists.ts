@@ -1,4 +1,4 @@
-import { TICKS_PER_QUARTER, type Ticks } from '../../time/units'
+import { lastTick, TICKS_PER_QUARTER, type Ticks } from '../../time/units'
 import type { TypingProblem } from '../generated'
 import { keyOfName, mostProblems, type TypedMusic, type TypedPart, type WrittenNotes } from './typedPart'
 
@@ -26,7 +26,9 @@ export function readLists(text: string): TypedMusic {
   const write = () => {
     if (!waiting) return
     const { keys } = waiting
-    if (keys.length > 0) current().notes.push({ onsetTicks: at, durationTicks: length, keys, velocity })
+    // What lies further on than positions can be kept is past the end of any piece.
+    if (keys.length > 0 && at <= lastTick)
+      current().notes.push({ onsetTicks: at, durationTicks: length, keys, velocity })
     at += length
     waiting = null
   }

@@ -1,0 +1,126 @@
+import type { Chanceful } from './chanceful'
+
+/** Bytes at which readers go wrong: edges of signs, statuses and variable-length numbers. */
+const telling = [
+  0x00, 0x01, 0x7f, 0x80, 0x81, 0x90, 0xb0, 0xc0, 0xe0, 0xf0, 0xf7, 0xf8, 0xff, 0x2f, 0x51, 0x58,
+]
+
+/** Damages bytes in a few places: turned, replaced, put in, taken out, repeated, cut off. */
+export function damageBytes(bytes: Uint8Array, by: Chanceful): Uint8Array {
+  let list = [...bytes]
+  for (let count = 1 + by.below(6); count > 0; count--) {
+    const at = by.below(list.length + 1)
+    switch (by.below(7)) {
+      case 0:
+        if (at < list.length) list[at] = list[at]! ^ (1 << by.below(8))
+        break
+      case 1:
+        if (at < list.length) list[at] = by.pick(telling)
+        break
+      case 2:
+        list.splice(at, 0, ...Array.from({ length: 1 + by.below(5) }, () => by.pick(telling)))
+        break
+      case 3:
+        list.splice(at, 1 + by.below(8))
+        break
+      case 4:
+        list.splice(at, 0, ...list.slice(by.below(list.length + 1)).slice(0, by.below(60)))
+        break
+      case 5:
+        if (by.below(4) === 0) list = list.slice(0, at)
+        break
+      default:
+        for (let index = at; index < Math.min(list.length, at + 4); index++) list[index] = by.below(256)
+    }
+  }
+  return Uint8Array.from(list)
+}
+
+/** Damages a text: letters that mean something to its reader are put in, pieces repeated, taken out and turned round. */
+export function damageText(text: string, letters: readonly string[], by: Chanceful): string {
+  let damaged = text
+  for (let count = 1 + by.below(8); count > 0; count--) {
+    const at = by.below(damaged.length + 1)
+    const to = Math.min(damaged.length, at + by.below(20))
+    switch (by.below(5)) {
+      case 0:
+        damaged = damaged.slice(0, at) + by.pick(letters).repeat(1 + by.below(4)) + damaged.slice(at)
+        break
+      case 1:
+        damaged = damaged.slice(0, at) + damaged.slice(to)
+        break
+      case 2:
+        damaged = damaged.slice(0, to) + damaged.slice(at, to).repeat(by.below(30)) + damaged.slice(to)
+        break
+      case 3:
+        damaged = damaged.slice(0, at) + [...damaged.slice(at, to)].reverse().join('') + damaged.slice(to)
+        break
+      default:
+        damaged = damaged.slice(0, at) + String.fromCodePoint(1 + by.below(0xd000)) + damaged.slice(at)
+    }
+    if (damaged.length > 200_000) damaged = damaged.slice(0, 200_000)
+  }
+  return damaged
+}
+
+/** Damages the inside of one track of a Standard MIDI File; its length is mended, so that the reader gets that far. */
+export function damageTrack(file: Uint8Array, by: Chanceful): Uint8Array {
+  const view = new DataView(file.buffer, file.byteOffset, file.byteLength)
+  const tracks: { readonly from: number; readonly to: number }[] = []
+  for (let at = 14; at + 8 <= file.length; ) {
+    const to = Math.min(file.length, at + 8 + view.getUint32(at + 4))
+    tracks.push({ from: at + 8, to })
+    at = to
+  }
+  const { from, to } = by.pick(tracks)
+  const inside = damageBytes(file.subarray(from, to), by)
+  const length = new Uint8Array(4)
+  new DataView(length.buffer).setUint32(0, inside.length)
+  return Uint8Array.from([...file.subarray(0, from - 4), ...length, ...inside, ...file.subarray(to)])
+}
+
+/** What stands where something else should. */
+const strange: readonly unknown[] = [
+  null,
+  undefined,
+  true,
+  '',
+  'x'.repeat(5000),
+  -1,
+  0,
+  0.5,
+  1e308,
+  2 ** 31,
+  Number.NaN,
+  [],
+  {},
+  [null],
+]
+
+/** Damages a value of JSON somewhere inside: replaced, taken out, repeated. */
+export function damageJson(value: unknown, by: Chanceful): unknown {
+  const copy = structuredClone(value)
+  for (let count = 1 + by.below(4); count > 0; count--) {
+    let holder: unknown = copy
+    for (let depth = by.below(8); depth > 0; depth--) {
+      const inside = Object.values(holder as object).filter(
+        (each) => typeof each === 'object' && each !== null,
+      )
+      if (inside.length === 0) break
+      holder = by.pick(inside)
+    }
+    if (Array.isArray(holder) && by.below(3) === 0)
+      holder.splice(
+        by.below(holder.length + 1),
+        by.below(2),
+        ...structuredClone(holder.slice(0, by.below(3))),
+        structuredClone(by.pick(strange)),
+      )
+    else {
+      const keys = Object.keys(holder as object)
+      if (keys.length === 0) continue
+      ;(holder as Record<string, unknown>)[by.pick(keys)] = structuredClone(by.pick(strange))
+    }
+  }
+  return copy
+}

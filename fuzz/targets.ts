@@ -1,0 +1,232 @@
+import { strToU8, unzipSync, zipSync } from 'fflate'
+import { createDemo } from '../src/core/demo/harbourEvening'
+import { newSlot } from '../src/core/effects/catalogue'
+import { printEveryTrack, readChain, SpecError } from '../src/core/formats/batchSpecs'
+import { ImportError, midiToProject } from '../src/core/formats/midiToProject'
+import { writeMusicXml } from '../src/core/formats/musicXml'
+import { readProjectFile, writeProjectFile } from '../src/core/formats/projectFile'
+import { projectToMidi } from '../src/core/formats/projectToMidi'
+import { parseScoreOptions, scoreFromMidi } from '../src/core/formats/scoreFromMidi'
+import { readChart } from '../src/core/generators/chordChart'
+import { readAbc } from '../src/core/generators/typed/abc'
+import { readLists } from '../src/core/generators/typed/lists'
+import type { TypedMusic } from '../src/core/generators/typed/typedPart'
+import { inspectMidiFile } from '../src/core/midi/standardMidiFile/inspect'
+import { MidiFileError } from '../src/core/midi/standardMidiFile/model'
+import { readMidiFile } from '../src/core/midi/standardMidiFile/read'
+import { writeMidiFile } from '../src/core/midi/standardMidiFile/write'
+import { misfit } from '../src/core/project/fit'
+import { addGenerator } from '../src/core/project/generatorCommands'
+import { ProjectFormatError } from '../src/core/project/migrate'
+import type { Chanceful } from './chanceful'
+import { damageBytes, damageJson, damageText, damageTrack } from './damage'
+
+/** One kind of input: how a damaged one is made, and what must hold whatever it is. */
+export interface Target {
+  readonly name: string
+  make(by: Chanceful): Uint8Array
+  /** @throws a named error where the input is bad; anything else is a fault */
+  take(input: Uint8Array): void
+  /** Errors that are an answer, not a fault. */
+  readonly named: readonly (new (
+    ...args: never[]
+  ) => Error)[]
+}
+
+const demo = addGenerator(createDemo('demo', 0, 'computer-keyboard').project, 'accompaniment').project
+const settings = parseScoreOptions({})
+const identity = { id: 'fuzz', name: 'Fuzz', nowMs: 0 }
+
+/** Small files of several kinds to begin from. */
+const midiSeeds = [
+  writeMidiFile(projectToMidi(demo, demo.tracks, 480)),
+  writeMidiFile(projectToMidi(demo, demo.tracks.slice(0, 1), 96)).slice(0, 400),
+  Uint8Array.from(
+    Buffer.from(
+      '4d546864000000060000000100604d54726b0000002200ff580404021808 00ff51030 7a120 00903c6460903c0000c00500e0004000b04000 00ff2f00'.replaceAll(
+        ' ',
+        '',
+      ),
+      'hex',
+    ),
+  ),
+  Uint8Array.from(
+    Buffer.from('4d546864000000060000000100014d54726b0000000fffffff7f903c5001803c4000ff2f00', 'hex'),
+  ),
+]
+
+const midi: Target = {
+  name: 'MIDI files',
+  named: [MidiFileError, ImportError],
+  make(by) {
+    const seed = by.pick(midiSeeds)
+    return by.below(4) === 0 ? damageBytes(seed, by) : damageTrack(seed, by)
+  },
+  take(input) {
+    const file = readMidiFile(input)
+    inspectMidiFile(file)
+    const { project } = midiToProject(file, identity)
+    const problem = misfit(project, null)
+    if (problem) throw new Error(`It was opened, but could not be stored: ${problem}`)
+    readMidiFile(writeMidiFile(projectToMidi(project, project.tracks, 480)))
+    writeMusicXml(scoreFromMidi(input, 'Fuzz', settings, { mostEvents: 20_000, mostNotes: 5000 }).score)
+  },
+}
+
+const projectEntries = unzipSync(writeProjectFile({ project: demo, takes: [], assets: [] }))
+const projectFiles: Target = {
+  name: 'project files',
+  named: [ProjectFormatError],
+  make(by) {
+    const name = by.pick(Object.keys(projectEntries))
+    const text = new TextDecoder().decode(projectEntries[name])
+    const damaged = JSON.stringify(damageJson(JSON.parse(text), by)) ?? 'null'
+    const archive = zipSync({ ...projectEntries, [name]: strToU8(damaged) }, { level: 0 })
+    return by.below(10) === 0 ? damageBytes(archive, by) : archive
+  },
+  take(input) {
+    const { project } = readProjectFile(input)
+    const problem = misfit(project, null)
+    if (problem) throw new Error(`It was opened, but could not be stored: ${problem}`)
+    writeProjectFile({ project, takes: [], assets: [] })
+  },
+}
+
+const encode = (text: string) => new TextEncoder().encode(text)
+const decode = (bytes: Uint8Array) => new TextDecoder().decode(bytes)
+
+function checkTyped(text: string, { parts, problems }: TypedMusic): void {
+  const lines = text.split('\n').length
+  for (const { line, column } of problems)
+    if (!(line >= 1 && line <= lines && column >= 1)) throw new Error(`A problem lies at ${line}:${column}`)
+  for (const part of parts)
+    for (const note of part.notes)
+      if (
+        !(note.onsetTicks >= 0 && note.durationTicks > 0 && note.keys.every((key) => key >= 0 && key <= 127))
+      )
+        throw new Error(`A note came out as ${JSON.stringify(note)}`)
+}
+
+const abc: Target = {
+  name: 'ABC',
+  named: [],
+  make: (by) =>
+    encode(
+      damageText(
+        'X:1\nT:Lantern round\nM:4/4\nL:1/8\nQ:1/4=100\nK:Dm\nV:1 name="Bell"\n|: D2 F2 A2 d2 | c>A (3GFE F4 :|\nV:2\n|: [D,A,]4 z4 | ^G,,/2 _B,4- B,4 :|\n',
+        [
+          '|:',
+          ':|',
+          '(3',
+          '>',
+          '<',
+          '/',
+          '[',
+          ']',
+          '-',
+          'V:',
+          'K:',
+          'M:0/0',
+          'L:1/0',
+          'Q:0',
+          '^',
+          '_',
+          '=',
+          "'",
+          ',',
+          '9999',
+          '\n',
+          '%',
+          '&',
+        ],
+        by,
+      ),
+    ),
+  take(input) {
+    const text = decode(input)
+    checkTyped(text, readAbc(text))
+  },
+}
+
+const lists: Target = {
+  name: 'lists of pitches',
+  named: [],
+  make: (by) =>
+    encode(
+      damageText(
+        'part Bell, channel 1, program 15\nE5 1/8 G5 B5 1/4 | A5 1/8. F#5 D5+F5+A5 1/8t\n\npart Low water, channel 2, gate 80, offset 12\nE2 1/4. v80 B2 1/2+1/8 r # rest\n',
+        [
+          'part ',
+          ',',
+          'channel ',
+          '17',
+          '-1',
+          '1/0',
+          '0/1',
+          '999999999',
+          '+',
+          '.',
+          't',
+          'v',
+          'r',
+          '|',
+          '#',
+          'C-9',
+          'G99',
+          '\n',
+          'gate ',
+          'offset ',
+        ],
+        by,
+      ),
+    ),
+  take(input) {
+    const text = decode(input)
+    checkTyped(text, readLists(text))
+  },
+}
+
+const charts: Target = {
+  name: 'chord charts',
+  named: [],
+  make: (by) =>
+    encode(
+      damageText(
+        '# intro\n|: Dm7 | G7 % :| x3\nCmaj7 Am7/E | N.C. | F#m7b5 B7#9 | %\n',
+        ['|', '|:', ':|', 'x', '99999', '%', 'N.C.', '/', '#', 'b', 'maj7', '(', ')', '\n', ' '],
+        by,
+      ),
+    ),
+  take(input) {
+    readChart(decode(input))
+  },
+}
+
+const small = { ...demo, tracks: demo.tracks.slice(0, 1) }
+const chains: Target = {
+  name: 'chains',
+  named: [SpecError],
+  make: (by) =>
+    encode(
+      JSON.stringify(
+        damageJson(
+          [
+            newSlot('arpeggio', 'a'),
+            newSlot('echo', 'b'),
+            newSlot('chordInKey', 'c'),
+            newSlot('humanise', 'd'),
+            newSlot('controllerMovement', 'e'),
+          ],
+          by,
+        ),
+      ) ?? 'null',
+    ),
+  take(input) {
+    const printed = printEveryTrack(small, readChain(decode(input), 1))
+    const problem = misfit(printed.project, null)
+    if (problem) throw new Error(`It was printed, but could not be stored: ${problem}`)
+  },
+}
+
+/** MIDI files come first: they are what arrives from anywhere. */
+export const targets: readonly Target[] = [midi, projectFiles, abc, lists, charts, chains]

@@ -1,0 +1,17 @@
+/**
+ * Checks the types: of everything together, and of each layer with only what its platform has, so that the core sees neither
+ * browser nor Node.js.
+ */
+import { run } from './install.mjs'
+
+const configurations = [
+  'tsconfig.json',
+  'tsconfig.core.json',
+  'tsconfig.browser.json',
+  'tsconfig.server.json',
+]
+const failed = configurations.filter(
+  (configuration) => run('npx', ['tsc', '--noEmit', '-p', configuration]) !== 0,
+)
+if (failed.length > 0) process.stderr.write(`Types do not hold: ${failed.join(', ')}\n`)
+process.exit(failed.length > 0 ? 1 : 0)
