@@ -103,7 +103,8 @@ async function engraving(): Promise<Figure[]> {
     await page.evaluate(() => {
       ;(globalThis as BenchWindow).longTasks.length = 0
     })
-    const firstPage = async () => {
+    /** Opens the page from Tracks; until the first line is drawn, and until every line in sight is. */
+    const openScore = async () => {
       await goTo(page, 'Tracks')
       await page.waitForTimeout(500)
       return page.evaluate(async () => {
@@ -113,20 +114,51 @@ async function engraving(): Promise<Figure[]> {
         ;(globalThis as BenchWindow).longTasks.length = 0
         const start = performance.now()
         button.click()
-        while (!document.querySelector('[data-system="0"] g.note'))
-          await new Promise((resolve) => setTimeout(resolve, 1))
-        const elapsed = performance.now() - start
-        await new Promise((resolve) => setTimeout(resolve, 400))
-        return { elapsed, blocked: Math.max(0, ...(globalThis as BenchWindow).longTasks) }
+        const next = () => new Promise((resolve) => setTimeout(resolve, 1))
+        while (!document.querySelector('[data-system="0"] g.note')) await next()
+        const firstLineMs = performance.now() - start
+        const isInSight = (element: Element) => {
+          const sheet = element.closest('section')!.getBoundingClientRect()
+          const box = element.getBoundingClientRect()
+          return box.top < sheet.bottom && box.bottom > sheet.top
+        }
+        const missing = () =>
+          [...document.querySelectorAll('[data-system]')].some(
+            (system) => isInSight(system) && !system.querySelector('g.note, g.mRest, g.rest'),
+          )
+        while (missing()) await next()
+        const inSightMs = performance.now() - start
+        await new Promise((resolve) => setTimeout(resolve, 600))
+        return { firstLineMs, inSightMs, blockedMs: Math.max(0, ...(globalThis as BenchWindow).longTasks) }
       })
     }
-    const cold = await firstPage()
-    const warm: number[] = []
-    const blocks: number[] = []
-    for (let i = 0; i < 7; i++) {
-      const { elapsed, blocked } = await firstPage()
-      warm.push(elapsed)
-      blocks.push(blocked)
+    /** Every note a semitone up or down: no line of this page was ever engraved. */
+    const changeEverything = (by: number) =>
+      page.evaluate(async (semitones) => {
+        const { store, engraving } = (globalThis as BenchWindow).unbrokenSession
+        const before = engraving.state.getState().outline?.revision ?? 0
+        store.getState().apply('bench', (project) => ({
+          ...project,
+          tracks: project.tracks.map((track) => ({
+            ...track,
+            clips: track.clips.map((clip) => ({
+              ...clip,
+              notes: clip.notes.map((note) => ({ ...note, key: note.key + semitones })),
+            })),
+          })),
+        }))
+        while ((engraving.state.getState().outline?.revision ?? 0) === before)
+          await new Promise((resolve) => setTimeout(resolve, 20))
+        await new Promise((resolve) => setTimeout(resolve, 500))
+      }, by)
+    const first = await openScore()
+    const never: Awaited<ReturnType<typeof openScore>>[] = []
+    const warm: typeof never = []
+    for (let i = 0; i < 5; i++) {
+      await goTo(page, 'Tracks')
+      await changeEverything(i % 2 ? -1 : 1)
+      never.push(await openScore())
+      warm.push(await openScore())
     }
     await goTo(page, 'Score')
     await page.waitForSelector('[data-system="1"] g.note')
@@ -171,19 +203,41 @@ async function engraving(): Promise<Figure[]> {
     }
     return [
       atMost(
-        `first page engraved after opening Score, first time in the session (${piece.notes} notes)`,
-        cold.elapsed,
+        `all lines in sight drawn after opening Score for the first time in the session, read beforehand (${piece.notes} notes)`,
+        first.inSightMs,
         'ms',
         2000,
       ),
-      atMost('first page engraved after opening Score, from warm', median(warm), 'ms', 700),
       atMost(
-        'longest block of the page while the first page is engraved (tasks over 50 ms count, median of 7)',
-        median(blocks),
+        'first line drawn after opening Score, of a page never engraved before (worst of 5)',
+        Math.max(...never.map(({ firstLineMs }) => firstLineMs)),
+        'ms',
+        700,
+      ),
+      atMost(
+        'all lines in sight drawn after opening Score, of a page never engraved before (worst of 5)',
+        Math.max(...never.map(({ inSightMs }) => inSightMs)),
+        'ms',
+        1500,
+      ),
+      atMost(
+        'the same of a page that was looked at before (worst of 5)',
+        Math.max(...warm.map(({ inSightMs }) => inSightMs)),
+        'ms',
+        700,
+      ),
+      atMost(
+        'longest block of the page while it opens (tasks over 50 ms count; worst of 11 openings)',
+        Math.max(...[first, ...never, ...warm].map(({ blockedMs }) => blockedMs)),
         'ms',
         50,
       ),
-      atMost('one edited note to re-engraved bars, 300 bars, 8 parts', median(edits), 'ms', 200),
+      atMost(
+        `one edited note to re-engraved bars, 300 bars, 8 parts (worst of ${edits.length}; median ${median(edits).toFixed(0)} ms)`,
+        Math.max(...edits),
+        'ms',
+        200,
+      ),
     ]
   })
 }
@@ -293,7 +347,12 @@ async function capture(): Promise<Figure[]> {
     })
     const where = isBusy ? ', page busy for 500 ms at a time' : ''
     figures.push(
-      atMost(`stored onset against the source’s time stamp${where}`, result.worstMs, 'ms', 0.1),
+      atMost(
+        `stored onset against the source’s time stamp, through a simulated MIDI port${where}`,
+        result.worstMs,
+        'ms',
+        0.1,
+      ),
       atMost(`events lost${where}`, Math.abs(result.lost), 'events', 0),
       atMost(`notes lost or misrouted${where}`, Math.abs(result.notesLost) + result.misrouted, 'notes', 0),
     )
@@ -405,7 +464,7 @@ async function drawing(): Promise<Figure[]> {
     const within = frames.filter((cost) => cost < 17).length / frames.length
     return [
       atLeast(
-        `drawing 100,000 notes: frames under 17 ms of main-thread work (median ${median(frames).toFixed(1)} ms)`,
+        `drawing 100,000 notes: frames under 17 ms of main-thread work, less half an idle turn of ${median(idle).toFixed(1)} ms (median ${median(frames).toFixed(1)} ms)`,
         within * 100,
         '%',
         95,

@@ -8,7 +8,7 @@ import { TempoMap } from '../src/core/time/tempoMap'
 import { Engine } from '../src/engine/transport/engine'
 import { emptySetup } from '../src/engine/transport/engineNow'
 import { engineTrack } from '../src/engine/transport/engineTrack.testing'
-import { address, type BenchWindow, openPage, withBrowser } from './browser'
+import { address, openPage, withBrowser } from './browser'
 import { atMost, type Figure, median, percentile } from './figure'
 
 /** Five effects with chance among them; three notes come out of one that goes in, more or less. */
@@ -140,22 +140,24 @@ export async function typedNotes(): Promise<Figure[]> {
       times.push(
         await page.evaluate(
           async ([typed, wanted]) => {
-            const session = (globalThis as BenchWindow).unbrokenSession
+            const editor = document.querySelector<HTMLElement>('.cm-content')!
             const shown = () => document.querySelector('[data-testid="typed-count"]')?.textContent ?? ''
             const frame = () => new Promise((resolve) => requestAnimationFrame(resolve))
-            const set = (next: string) =>
-              session.store.getState().apply('type', (before) => ({
-                ...before,
-                generators: before.generators.map((generator) =>
-                  generator.work.kind === 'typed'
-                    ? { ...generator, work: { ...generator.work, text: next } }
-                    : generator,
-                ),
-              }))
-            set('C4 1/4')
+            /** Puts a text in the place of all that is there, as somebody does who pastes it. */
+            const paste = (next: string) => {
+              editor.focus()
+              document.getSelection()!.selectAllChildren(editor)
+              const data = new DataTransfer()
+              data.setData('text/plain', next)
+              editor.dispatchEvent(
+                new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }),
+              )
+            }
+            paste('C4 1/4')
+            while (!shown().includes('1 note')) await frame()
             await new Promise((resolve) => setTimeout(resolve, 600))
             const startMs = performance.now()
-            set(typed)
+            paste(typed)
             while (!shown().includes(wanted)) await frame()
             await frame()
             return performance.now() - startMs
@@ -166,5 +168,12 @@ export async function typedNotes(): Promise<Figure[]> {
     }
     return median(times)
   })
-  return [atMost(`${count.toLocaleString('en')} typed notes in 13 parts: read and shown`, tookMs, 'ms', 200)]
+  return [
+    atMost(
+      `${count.toLocaleString('en')} typed notes in 13 parts: from the paste into the editor to their number on the screen, with the 250 ms it waits for more`,
+      tookMs,
+      'ms',
+      600,
+    ),
+  ]
 }

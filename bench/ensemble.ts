@@ -93,8 +93,8 @@ export async function fourPorts(): Promise<Figure[]> {
         await wait(30)
       }
       session.stop()
-      const measured = await session.measureEngine(false)
       await wait(4000)
+      const measured = await session.measureEngine(false)
       const { project } = session.store.getState()
       const take = project.takes.at(-1)!
       const events = await session.takeEvents(take.serial)
@@ -128,7 +128,8 @@ export async function fourPorts(): Promise<Figure[]> {
         misrouted,
         endless,
         worstMs: Math.max(worstMs, worstOnsetMs),
-        journalMs: measured.longestJournalWaitMs,
+        inEngineMs: measured.journal.longestInEngineMs,
+        fromSourceMs: measured.journal.longestFromSourceMs,
       }
     }, seconds)
   })
@@ -144,10 +145,16 @@ export async function fourPorts(): Promise<Figure[]> {
     atMost('hanging, the same load', result.endless, 'notes', 0),
     atMost('stored time against the source’s time stamp, the same load', result.worstMs, 'ms', 0.1),
     atMost(
-      'journal: longest time an event waited before it was stored, the same load',
-      result.journalMs,
+      'journal: longest time from an event’s arrival in the engine until it was stored, the same load',
+      result.inEngineMs,
       'ms',
       250,
+    ),
+    atMost(
+      'journal: longest time from the source’s time stamp until it was stored, with what the page held back, the same load',
+      result.fromSourceMs,
+      'ms',
+      1000,
     ),
   ]
 }
@@ -199,10 +206,17 @@ export async function monitoring(): Promise<Figure[]> {
     })
   })
   const { inEngine, fromSource } = delays
-  const shown = (list: readonly number[], share: number) => percentile(list, share).toFixed(1)
+  const load = '4 cables, 1,000 events a second on each, page busy for 500 ms at a time'
   return [
     atMost(
-      `monitoring: event in to synthesiser command, engine under that load, 99th percentile of ${inEngine.length} (from the moment another thread sent it over a cable: median ${shown(fromSource, 0.5)}, 99th percentile ${shown(fromSource, 0.99)} ms)`,
+      `monitoring: from the event’s own time stamp in another thread to its synthesiser command, median of ${fromSource.length} (${load})`,
+      percentile(fromSource, 0.5),
+      'ms',
+      3,
+    ),
+    atMost('the same, 99th percentile', percentile(fromSource, 0.99), 'ms', 3),
+    atMost(
+      `monitoring: the engine’s own part of it, from the message it came in, 99th percentile`,
       percentile(inEngine, 0.99),
       'ms',
       3,
@@ -229,8 +243,8 @@ export function followedClock(): Figure[] {
     }
   }
   return [
-    atMost('followed clock with ±3 ms jitter: worst tempo error', tempoError * 100, '%', 0.1),
-    atMost('followed clock with ±3 ms jitter: worst position error', positionErrorMs, 'ms', 2),
+    atMost('followed clock with ±3 ms jitter, simulated: worst tempo error', tempoError * 100, '%', 0.1),
+    atMost('followed clock with ±3 ms jitter, simulated: worst position error', positionErrorMs, 'ms', 2),
   ]
 }
 
@@ -282,11 +296,13 @@ export async function sentClock(): Promise<Figure[]> {
     })
   })
   const idealMs = 60_000 / 92 / 24
-  const errors = stamps.slice(1).map(({ stamp }, index) => Math.abs(stamp - stamps[index]!.stamp - idealMs))
+  // A device sends a message at its stamp, or at once when it gets it later.
+  const arrivals = stamps.map(({ stamp, handedMs }) => Math.max(stamp, handedMs))
+  const errors = arrivals.slice(1).map((arrival, index) => Math.abs(arrival - arrivals[index]! - idealMs))
   const late = stamps.filter(({ stamp, handedMs }) => handedMs > stamp).length
   return [
     atMost(
-      `sent clock: interval error against ideal, 99th percentile of ${errors.length} (${late} handed over late)`,
+      `sent clock: interval error on arrival at a simulated port against ideal, 99th percentile of ${errors.length} (${late} handed over late)`,
       percentile(errors, 0.99),
       'ms',
       1,

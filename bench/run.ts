@@ -4,6 +4,7 @@ import { coreFigures } from './core'
 import { typedNotes } from './effects'
 import { followedClock, fourPorts, longTake, monitoring, sentClock } from './ensemble'
 import type { Figure } from './figure'
+import { heardOnsets } from './heard'
 
 async function main() {
   const isJson = process.argv.includes('--json')
@@ -22,12 +23,19 @@ async function main() {
       ['clock', sentClock],
       ['long', longTake],
       ['typed', typedNotes],
+      ['heard', heardOnsets],
     ])),
   )
   if (isJson) process.stdout.write(`${JSON.stringify(figures, null, 2)}\n`)
   else
     for (const { name, value, unit, target, ok } of figures)
       process.stdout.write(`${ok ? '✓' : '✗'} ${name}: ${value} ${unit} (${target})\n`)
+  const missed = figures.filter(({ ok }) => !ok).length
+  if (missed > 0) say(`${missed} of ${figures.length} figures miss their target`)
+  process.exitCode = missed > 0 ? 1 : 0
 }
 
-void main()
+main().catch((error) => {
+  process.stderr.write(`${error.stack ?? error}\n`)
+  process.exitCode = 2
+})

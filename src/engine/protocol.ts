@@ -144,6 +144,14 @@ export interface LiveFlow extends SlotFlowNow {
   readonly chain: { readonly trackId: string } | { readonly portId: string; readonly channel: number }
 }
 
+/** The longest an event waited until the journal had it, since the engine began. */
+export interface JournalWaits {
+  /** From its arrival in the engine. */
+  readonly longestInEngineMs: Milliseconds
+  /** From the time stamp of its source: with what a busy page held back. */
+  readonly longestFromSourceMs: Milliseconds
+}
+
 /** Note-ons of one stream since the engine began. */
 export interface StreamCount {
   readonly portId: string
@@ -185,8 +193,7 @@ export type FromEngine =
         readonly inEngineMs: readonly Milliseconds[]
         readonly fromSourceMs: readonly Milliseconds[]
       }
-      /** The longest an event waited until the journal had it. */
-      readonly longestJournalWaitMs: Milliseconds
+      readonly journal: JournalWaits
     }
   /** For MIDI ports, which only the window can reach. */
   | { readonly type: 'send'; readonly messages: readonly PortMessage[] }

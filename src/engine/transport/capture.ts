@@ -4,7 +4,7 @@ import { type TakeEvents, TakeRecorder } from '@/core/capture/takeEvents'
 import type { ClockPoint } from '@/core/capture/takeToNotes'
 import type { Milliseconds } from '@/core/time/units'
 import type { JournalTake } from '../journal/journalTake'
-import type { FromEngine, SourceEvent, StreamCount } from '../protocol'
+import type { FromEngine, JournalWaits, SourceEvent, StreamCount } from '../protocol'
 
 /** Where takes are kept as they are played. */
 export interface TakeJournal {
@@ -29,8 +29,9 @@ interface Recording {
   readonly clockPoints: ClockPoint[]
   journaledCount: number
   sequence: number
-  /** When the oldest event came that is not in the journal yet. */
+  /** When the oldest event came that is not in the journal yet, and the earliest time stamp of those. */
   oldestWaitingMs: Milliseconds | null
+  earliestStampMs: Milliseconds
 }
 
 /** A take whose time is over, still waiting for what was played in it. */
@@ -56,8 +57,8 @@ export class Capture {
   private unstored: (() => Promise<void>)[] = []
   private isRetrying = false
   private lastRetryMs = 0
-  /** The longest an event waited until the journal had it. */
-  longestWaitMs: Milliseconds = 0
+  private longestInEngineMs: Milliseconds = 0
+  private longestFromSourceMs: Milliseconds = 0
 
   constructor(
     private readonly journal: TakeJournal,
@@ -75,6 +76,11 @@ export class Capture {
     return [...this.streams.values()]
   }
 
+  get waits(): JournalWaits {
+    const { longestInEngineMs, longestFromSourceMs } = this
+    return { longestInEngineMs, longestFromSourceMs }
+  }
+
   get isRecording(): boolean {
     return this.recording !== null
   }
@@ -88,6 +94,7 @@ export class Capture {
     if (recording) {
       recording.recorder.add(portId, timeMs, status, data1, data2)
       recording.oldestWaitingMs ??= this.nowMs()
+      recording.earliestStampMs = Math.min(recording.earliestStampMs, timeMs)
     } else if (this.isListening) this.listening.add(portId, timeMs, status, data1, data2, placeOf)
   }
 
@@ -112,6 +119,7 @@ export class Capture {
       journaledCount: 0,
       sequence: 0,
       oldestWaitingMs: null,
+      earliestStampMs: Number.POSITIVE_INFINITY,
     }
     const journalled = this.recording.take
     void this.store(() => this.journal.begin(journalled))
@@ -206,11 +214,14 @@ export class Capture {
     recording.journaledCount = recording.recorder.count
     const { projectId, takeSerial } = recording.take
     const waitingSinceMs = recording.oldestWaitingMs ?? this.nowMs()
+    const stampMs = recording.earliestStampMs
     recording.oldestWaitingMs = null
+    recording.earliestStampMs = Number.POSITIVE_INFINITY
     const sequence = recording.sequence++
     void this.store(async () => {
       const storedMs = await this.journal.append(projectId, takeSerial, sequence, events)
-      this.longestWaitMs = Math.max(this.longestWaitMs, storedMs - waitingSinceMs)
+      this.longestInEngineMs = Math.max(this.longestInEngineMs, storedMs - waitingSinceMs)
+      this.longestFromSourceMs = Math.max(this.longestFromSourceMs, storedMs - stampMs)
     })
   }
 

@@ -130,7 +130,7 @@ export class Engine {
         this.world.toWindow({
           type: 'measured',
           delays: this.measure.switch(message.isOn),
-          longestJournalWaitMs: this.capture.longestWaitMs,
+          journal: this.capture.waits,
         })
         break
       case 'portLost':
@@ -168,8 +168,8 @@ export class Engine {
 
   /** A burst that was held up somewhere is handed on in pieces, so that its first notes do not wait for its last. */
   private takeIn(events: readonly SourceEvent[]): void {
+    this.measure.receive()
     for (let first = 0; first < events.length; first += eventsTogether) {
-      this.measure.receive()
       const piece = events.slice(first, first + eventsTogether)
       for (const event of piece) this.input(event)
       this.outlet.flush()
