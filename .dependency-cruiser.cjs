@@ -47,6 +47,19 @@ forbidden.push(
     from: { path: '^src/(core|engine|state|ui)/' },
     to: { path: '^src/server/' },
   },
+  {
+    name: 'offline-imports-nothing-of-the-program',
+    severity: 'error',
+    from: { path: '^src/offline/' },
+    to: { path: '^src/(?!offline/)' },
+  },
+  {
+    name: 'checks-come-from-one-place',
+    comment: 'core/border/checks.ts sets the library up before the first check is made.',
+    severity: 'error',
+    from: { path: '^src/', pathNot: '^src/core/border/checks\\.ts$' },
+    to: { path: 'node_modules/zod/' },
+  },
   { name: 'no-cycles', severity: 'error', from: { path: '^src/' }, to: { circular: true } },
 )
 module.exports = {

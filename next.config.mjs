@@ -18,6 +18,17 @@ export default {
           { key: 'Permissions-Policy', value: 'midi=(self), microphone=(self)' },
         ],
       },
+      // Workers and worklets have the policy that their own file comes with.
+      ...['/_next/static/:file*', '/worklets/:file*', '/sw.js'].map((source) => ({
+        source,
+        headers: [
+          {
+            key: 'Content-Security-Policy',
+            value: "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; object-src 'none'",
+          },
+        ],
+      })),
+      { source: '/sw.js', headers: [{ key: 'Cache-Control', value: 'no-cache' }] },
       {
         source: '/instruments/:file*',
         headers: [{ key: 'Cache-Control', value: 'public, max-age=31536000, immutable' }],

@@ -16,6 +16,8 @@ export default defineConfig({
     baseURL: `http://localhost:${port}`,
     viewport: { width: 1280, height: 800 },
     acceptDownloads: true,
+    // Each test has a browser of its own: keeping the program in it would be work for nothing.
+    serviceWorkers: 'block',
     launchOptions: {
       executablePath: process.env.CHROMIUM ?? chromium.path,
       args: chromium.arguments,

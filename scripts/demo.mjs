@@ -6,6 +6,7 @@ import { installPackages, run } from './install.mjs'
 installPackages()
 if (run('node', ['scripts/build-threads.mjs']) !== 0) process.exit(1)
 if (run('npx', ['next', 'build']) !== 0) process.exit(1)
+if (run('node', ['scripts/build-offline.mjs']) !== 0) process.exit(1)
 
 /** The wanted port, or the next free one. */
 async function freePort(port) {

@@ -49,6 +49,7 @@ await check('Lint and format', 5, 'npx', ['biome', 'check', '.'])
 await check('Layers', 5, 'npx', ['depcruise', 'src', '--config', '.dependency-cruiser.cjs'])
 await check('Threads', 5, 'node', ['scripts/build-threads.mjs'])
 await check('Build', 15, 'npx', ['next', 'build'])
+await check('Without a network', 5, 'node', ['scripts/build-offline.mjs'])
 await check('Types', 10, 'node', ['scripts/types.mjs'])
 await tests(
   'Unit tests',

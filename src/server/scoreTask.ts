@@ -1,5 +1,5 @@
 import type { ScoreLimits, ScoreReport } from '@/core/formats/scoreFromMidi'
-import type { ScoreSettings } from '@/core/project/schema'
+import type { ScoreSettings } from '@/core/notation/scoreSettings'
 
 /** What a thread of the server is asked for. */
 export interface ScoreTask {

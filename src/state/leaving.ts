@@ -14,3 +14,18 @@ export async function whenLeft(projectId?: string): Promise<void> {
   const wanted = projectId === undefined ? [...underWay.values()] : [underWay.get(projectId)]
   await Promise.allSettled(wanted)
 }
+
+/** How each open project of this tab ends what it records and stores everything. */
+const open = new Set<() => Promise<void>>()
+
+/** A session says how it stores everything. @returns how to take that back */
+export function storesBy(store: () => Promise<void>): () => void {
+  open.add(store)
+  return () => open.delete(store)
+}
+
+/** Resolves when every open project has ended what it records and has stored everything. */
+export async function everythingStored(): Promise<void> {
+  await Promise.allSettled([...open].map((store) => store()))
+  await whenLeft()
+}

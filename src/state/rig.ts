@@ -1,6 +1,6 @@
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
-import { z } from 'zod'
 import { createStore } from 'zustand/vanilla'
+import { z } from '@/core/border/checks'
 import { chainSchema, type EffectSlot } from '@/core/effects/catalogue'
 import { readTemplate, type Template } from '@/core/project/template'
 import { boundedName, longestName } from '@/core/text/bounded'

@@ -1,7 +1,8 @@
 import { releaseProxy, wrap } from 'comlink'
 import { changeTrack } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
-import type { InputAddress, Project, Track } from '@/core/project/schema'
+import type { Project, Track } from '@/core/project/schema'
+import type { InputAddress } from '@/core/routing/address'
 import { feedbackIn, ringInWords } from '@/core/routing/feedback'
 import { plainRoute } from '@/core/routing/route'
 import type { RecentActivity } from '@/core/routing/wiring'
@@ -20,7 +21,7 @@ import { createEngineLink } from './engineLink'
 import { createEnginePicture } from './enginePicture'
 import { startEngraving } from './engraving'
 import { createFilePlayers } from './filePlayers'
-import { leaving } from './leaving'
+import { leaving, storesBy } from './leaving'
 import { createLiveNotes } from './liveNotes'
 import { createLiveState, type LiveState } from './liveState'
 import { holdProject } from './projectLock'
@@ -275,8 +276,14 @@ export async function openSession(loaded: LoadedProject) {
     live.setState({ shutPortId: null })
   }
 
+  const stopStoring = storesBy(async () => {
+    await endRecording()
+    await autosave.flush()
+  })
+
   async function close(): Promise<void> {
     clearTimeout(prepareTimer)
+    stopStoring()
     // A take that is being recorded is finished first, and saved with the project.
     await endRecording()
     unsubscribe()

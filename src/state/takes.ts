@@ -1,5 +1,6 @@
 import { splitPasses } from '@/core/capture/passes'
 import type { TakeEvents } from '@/core/capture/takeEvents'
+import type { TakeInfo } from '@/core/capture/takeInfo'
 import {
   type ClockPoint,
   type Compensation,
@@ -9,7 +10,7 @@ import {
 } from '@/core/capture/takeToNotes'
 import { addTakes, keepBeside, type RecordedTake, restoreAsPlayed } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
-import type { Project, TakeInfo } from '@/core/project/schema'
+import type { Project } from '@/core/project/schema'
 import { MeterMap } from '@/core/time/meterMap'
 import { TempoMap } from '@/core/time/tempoMap'
 import type { Milliseconds } from '@/core/time/units'

@@ -1,7 +1,7 @@
 import { contextOf } from '@/core/project/context'
 import { projectEndTicks } from '@/core/project/create'
 import { playingEndTicks } from '@/core/project/printing'
-import type { Stretch } from '@/core/project/schema'
+import type { Stretch } from '@/core/time/timeSchemas'
 import type { Ticks } from '@/core/time/units'
 import { epochNowMs } from '@/engine/clock'
 import type { ToEngine, TransportState } from '@/engine/protocol'

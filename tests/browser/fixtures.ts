@@ -15,19 +15,19 @@ export function watchErrors(context: BrowserContext): string[] {
 
 interface Watched {
   /** Errors that a test brings about on purpose, by their words. */
-  expectedErrors: RegExp[]
+  expectedErrors: { words: readonly RegExp[] }
   /** Fails the test when a page or worker of it reported an error that it does not expect. */
   noErrors: undefined
 }
 
 /** Every browser test fails on errors of its pages and their workers. */
 export const test = base.extend<Watched>({
-  expectedErrors: [[], { option: true }],
+  expectedErrors: [{ words: [] }, { option: true }],
   noErrors: [
     async ({ context, expectedErrors }, use) => {
       const errors = watchErrors(context)
       await use(undefined)
-      const unexpected = errors.filter((error) => !expectedErrors.some((words) => words.test(error)))
+      const unexpected = errors.filter((error) => !expectedErrors.words.some((words) => words.test(error)))
       if (unexpected.length > 0) throw new Error(`The page reported errors:\n${unexpected.join('\n')}`)
     },
     { auto: true },

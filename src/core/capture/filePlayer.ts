@@ -1,7 +1,7 @@
+import type { Instrument } from '../midi/instrument'
 import { channelMessageBytes } from '../midi/message'
 import type { MidiFile } from '../midi/standardMidiFile/model'
 import { fileStreams } from '../midi/standardMidiFile/parts'
-import type { Instrument } from '../project/schema'
 import type { TempoMap } from '../time/tempoMap'
 import { rescaleTicks, TICKS_PER_QUARTER, type Ticks } from '../time/units'
 import type { PerformedMessage } from './performer'

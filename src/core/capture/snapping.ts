@@ -1,7 +1,19 @@
+import { z } from '../border/checks'
 import type { Note } from '../event/note'
 import { byOnset } from '../event/note'
-import type { Snapping } from '../project/schema'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
+
+/** How the played notes of a track are shown, heard and written; what was played stays as it is. */
+export const snappingSchema = z.object({
+  gridValue: z.union([z.literal(4), z.literal(8), z.literal(16), z.literal(32)]),
+  /** 0: as played, 1: on the grid. */
+  strength: z.number().min(0).max(1),
+  /** Place of the second of two grid steps: 0.5 even, 2/3 triplet swing. */
+  swing: z.number().min(0.5).max(0.75),
+  tuplets: z.boolean(),
+})
+
+export type Snapping = Readonly<z.infer<typeof snappingSchema>>
 
 /** Usual settings: sixteenths, half way. */
 export const defaultSnapping: Snapping = { gridValue: 16, strength: 1, swing: 0.5, tuplets: false }

@@ -7,11 +7,13 @@ import {
   performPart,
 } from '../capture/performer'
 import { type TakeEvents, TakeRecorder } from '../capture/takeEvents'
+import type { TakeInfo } from '../capture/takeInfo'
 import { takeToNotes } from '../capture/takeToNotes'
 import { parseKeyName } from '../event/note'
+import type { Instrument } from '../midi/instrument'
 import { addSource, addTakes } from '../project/commands'
 import { emptyProject } from '../project/create'
-import type { Instrument, Project, Source, TakeInfo } from '../project/schema'
+import type { Project, Source } from '../project/schema'
 import { TempoMap } from '../time/tempoMap'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 

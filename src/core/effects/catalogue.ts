@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import { z } from '../border/checks'
 import { dealVoices, forceChannel } from './address/address'
 import { everyNth, filter, probability } from './choice/choice'
 import { fixedLength, gateToGrid, legato } from './force/length'
@@ -102,6 +102,9 @@ export type EffectSettings = Readonly<Record<string, string | number | boolean |
 export type EffectSlot = Readonly<z.output<typeof effectSlotSchema>>
 
 export const chainSchema = z.array(effectSlotSchema).max(32)
+
+/** How a chain was changed while it played, in order. */
+export const chainChangesSchema = z.array(z.object({ tick: z.number().int(), slots: chainSchema })).max(2000)
 
 /** A slot with the values to begin with. */
 export function newSlot<Kind extends EffectKind>(

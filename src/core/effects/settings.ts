@@ -1,5 +1,5 @@
 import { Scale } from 'tonal'
-import { z } from 'zod'
+import { z } from '../border/checks'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 
 /**

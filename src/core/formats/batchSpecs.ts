@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import { z } from '../border/checks'
 import { chainSchema, type EffectSlot } from '../effects/catalogue'
 import { generatorSchema } from '../generators/generator'
 import { contextOf } from '../project/context'

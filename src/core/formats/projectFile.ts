@@ -1,5 +1,5 @@
 import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate'
-import { z } from 'zod'
+import { z } from '../border/checks'
 import type { TakeEvents } from '../capture/takeEvents'
 import { type ClipContent, contentOf, headOf, joinProject, readClipContent } from '../project/content'
 import { ProjectFormatError, readProjectHead } from '../project/migrate'

@@ -3,14 +3,10 @@ import { floorSentence, heavyFloors, type Ledger, sumLedgers } from '../ledger/l
 import { readMidiFile } from '../midi/standardMidiFile/read'
 import { buildScore } from '../notation/buildScore'
 import type { Clef, Score } from '../notation/score'
+import { defaultScoreSettings, type ScoreSettings, scoreSettingsSchema } from '../notation/scoreSettings'
 import { contextOf } from '../project/context'
 import { projectEndTicks, soundingNotes } from '../project/create'
-import {
-  defaultScoreSettings,
-  type Project,
-  type ScoreSettings,
-  scoreSettingsSchema,
-} from '../project/schema'
+import type { Project } from '../project/schema'
 import { ImportError, midiToProject } from './midiToProject'
 
 /** An option that cannot be used: says which and why. */

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import { z } from '../border/checks'
 import { chance } from '../effects/chance'
 import { ticksOfMs } from '../effects/later'
 import type { MusicalContext } from '../effects/noteEffect'

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import { z } from '../border/checks'
 import type { MusicalContext } from '../effects/noteEffect'
 import { boundedName, longestName, nameWith } from '../text/bounded'
 import type { Ticks } from '../time/units'

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import { z } from '../border/checks'
 import { chance } from '../effects/chance'
 import { type NoteValue, noteValueNames, noteValues } from '../effects/settings'
 import { movedTo, movementFields } from '../effects/shape/movement'

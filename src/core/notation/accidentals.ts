@@ -1,5 +1,5 @@
-import type { KeySignature } from '../project/schema'
 import type { ChordNote, SpelledPitch } from './score'
+import type { KeySignature } from './scoreSettings'
 
 const sharpOrder = ['F', 'C', 'G', 'D', 'A', 'E', 'B']
 

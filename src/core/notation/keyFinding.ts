@@ -1,4 +1,4 @@
-import type { KeySignature } from '../project/schema'
+import type { KeySignature } from './scoreSettings'
 
 /** Key profiles of C. Krumhansl, Cognitive Foundations of Musical Pitch, 1990, p. 30 (with E. Kessler), from the tonic up. */
 const majorProfile = [6.35, 2.23, 3.48, 2.33, 4.38, 4.09, 2.52, 5.19, 2.39, 3.66, 2.29, 2.88]

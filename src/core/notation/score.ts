@@ -1,8 +1,9 @@
 import type { NoteId } from '../event/note'
 import type { Ledger } from '../ledger/ledger'
-import type { Instrument, KeySignature } from '../project/schema'
+import type { Instrument } from '../midi/instrument'
 import type { Measure } from '../time/meterMap'
 import type { Ticks } from '../time/units'
+import type { KeySignature } from './scoreSettings'
 
 /** A written pitch; `alter` in semitones (−1 flat, 1 sharp), `octave` with middle C in 4. */
 export interface SpelledPitch {

@@ -1,5 +1,5 @@
-import type { KeySignature } from '../project/schema'
 import type { SpelledPitch } from './score'
+import type { KeySignature } from './scoreSettings'
 
 /** Steps above the tonic at which each chromatic interval of a harmonic chromatic scale is written. */
 const stepsOfInterval = [0, 1, 1, 2, 2, 3, 3, 4, 5, 5, 6, 6]

@@ -1,5 +1,5 @@
 import type { Note } from '../event/note'
-import type { Instrument } from '../project/schema'
+import type { Instrument } from '../midi/instrument'
 import type { Clef } from './score'
 
 export interface StaffPlan {

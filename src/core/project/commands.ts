@@ -1,12 +1,14 @@
+import type { TakeInfo } from '../capture/takeInfo'
 import { type RecordedTrack, takeTicksAt } from '../capture/takeToNotes'
 import type { EffectSlot } from '../effects/catalogue'
 import { byOnset, type ControllerEvent, type Note } from '../event/note'
+import type { Instrument } from '../midi/instrument'
 import { plainRoute } from '../routing/route'
 import { nameWith } from '../text/bounded'
 import { TempoMap } from '../time/tempoMap'
 import type { Ticks } from '../time/units'
 import { newClip, newTrack, notesAsPlayed, soundingControllers } from './create'
-import type { Clip, Instrument, Project, Source, TakeInfo, Track } from './schema'
+import type { Clip, Project, Source, Track } from './schema'
 
 /** Changes of a project: pure functions from a project to the next. The store gives them names and undo. */
 

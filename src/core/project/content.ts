@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import { z } from '../border/checks'
 import type { ControllerEvent, Note } from '../event/note'
 import { type NoteColumns, packNotes, unpackNotes } from '../event/noteColumns'
 import { lastTick } from '../time/units'

@@ -1,26 +1,11 @@
-import { snapNotes } from '../capture/snapping'
+import { defaultClick } from '../capture/clickSettings'
+import { type Snapping, snapNotes } from '../capture/snapping'
 import type { ControllerEvent, Note } from '../event/note'
 import type { GeneratedStream } from '../generators/generated'
 import { percussionChannel } from '../midi/generalMidi'
-import {
-  type ClickSettings,
-  type Clip,
-  defaultScoreSettings,
-  type Instrument,
-  type Project,
-  projectSchemaVersion,
-  type Snapping,
-  type Track,
-} from './schema'
-
-export const defaultClick: ClickSettings = {
-  isOn: true,
-  hasAccent: true,
-  subdivision: 1,
-  level: 0.7,
-  side: 'both',
-  portId: null,
-}
+import type { Instrument } from '../midi/instrument'
+import { defaultScoreSettings } from '../notation/scoreSettings'
+import { type Clip, type Project, projectSchemaVersion, type Track } from './schema'
 
 export function emptyProject(id: string, name: string, nowMs: number): Project {
   return {

@@ -1,4 +1,5 @@
-import type { z } from 'zod'
+import type { z } from '../border/checks'
+import { takeInfoSchema } from '../capture/takeInfo'
 import { generatorSchema } from '../generators/generator'
 import { headOfTrack } from './content'
 import { clipProblem } from './notesFit'
@@ -8,7 +9,6 @@ import {
   projectHeadSchema,
   sourceSchema,
   type Track,
-  takeInfoSchema,
   trackWithClipsSchema,
 } from './schema'
 

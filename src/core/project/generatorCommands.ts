@@ -6,9 +6,10 @@ import {
   streamsOf,
 } from '../generators/generator'
 import type { Lane } from '../generators/lane'
+import type { InputAddress } from '../routing/address'
 import { addSource } from './commands'
 import { instrumentOf } from './create'
-import type { InputAddress, Project, Source } from './schema'
+import type { Project, Source } from './schema'
 
 export const generatorTitles: Readonly<
   Record<GeneratorKind, { readonly title: string; readonly says: string }>

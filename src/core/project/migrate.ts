@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import { z } from '../border/checks'
 import { emptyProject, trackDefaults } from './create'
 import { type AsidePart, type StandIns, salvage } from './salvage'
 import { type ProjectHead, projectHeadSchema, projectSchemaVersion } from './schema'

@@ -5,6 +5,7 @@ import { byOnset, type ControllerEvent, type Note, type NoteOrigin, noteEndTicks
 import type { GeneratedNote } from '../generators/generated'
 import { endOf, type Generator, notesBetween, streamsOf } from '../generators/generator'
 import { nameWith } from '../text/bounded'
+import type { Stretch } from '../time/timeSchemas'
 import type { Ticks } from '../time/units'
 import { changeTrack } from './commands'
 import { contextOf } from './context'
@@ -17,7 +18,7 @@ import {
   soundingControllers,
   soundingNotes,
 } from './create'
-import type { Project, Stretch, Track } from './schema'
+import type { Project, Track } from './schema'
 import { isWithin } from './stretch'
 
 /** The effects of a track that are at work: none while they rest. */

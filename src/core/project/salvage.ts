@@ -1,4 +1,4 @@
-import type { z } from 'zod'
+import type { z } from '../border/checks'
 import { bounded } from '../text/bounded'
 
 /** A part of something stored that could not be read, as it was found. */

@@ -1,6 +1,7 @@
+import type { Stretch } from '../time/timeSchemas'
 import type { Ticks } from '../time/units'
 import { contextOf } from './context'
-import type { Project, Stretch } from './schema'
+import type { Project } from './schema'
 
 /** Whether a place is in a stretch; null is the whole piece. */
 export function isWithin(stretch: Stretch | null, tick: Ticks): boolean {

@@ -1,8 +1,9 @@
-import { z } from 'zod'
+import { z } from '../border/checks'
+import { clickSchema } from '../capture/clickSettings'
 import { longestName } from '../text/bounded'
 import { newTrack } from './create'
 import { migrateTemplate, ProjectFormatError } from './migrate'
-import { clickSchema, type Project, projectHeadSchema, sourceSchema, trackHeadSchema } from './schema'
+import { type Project, projectHeadSchema, sourceSchema, trackHeadSchema } from './schema'
 
 /** A connection set-up without music: who plays, where it goes, how recording begins. */
 export const templateSchema = z.object({

@@ -1,7 +1,9 @@
 import { addressedChannels } from '../effects/address/channels'
 import type { EffectSlot } from '../effects/catalogue'
 import { chainOf } from '../project/printing'
-import type { InputAddress, Project, Route, Track } from '../project/schema'
+import type { Project, Track } from '../project/schema'
+import type { InputAddress } from './address'
+import type { Route } from './route'
 
 /** What the search for feedback needs to know of a track. */
 export interface SendingTrack {

@@ -1,4 +1,5 @@
-import type { InputAddress, Project } from '../project/schema'
+import type { Project } from '../project/schema'
+import type { InputAddress } from './address'
 
 /** A port that is there now. */
 export interface KnownPort {

@@ -1,5 +1,29 @@
+import { z } from '../border/checks'
 import type { ChannelMessage } from '../midi/message'
-import type { InputAddress, Route, VelocityShape } from '../project/schema'
+import { channelSchema, keySchema, velocitySchema } from '../midi/messageSchemas'
+import { type InputAddress, inputAddressSchema } from './address'
+
+/** What becomes of the velocities on the way to a track. */
+export const velocityShapeSchema = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('asPlayed') }),
+  /** Above 0 a light touch is lifted, below 0 it is held back; the loudest stays the loudest. */
+  z.object({ kind: z.literal('curve'), lift: z.number().min(-1).max(1) }),
+  z.object({ kind: z.literal('fixed'), velocity: velocitySchema }),
+])
+
+export type VelocityShape = Readonly<z.infer<typeof velocityShapeSchema>>
+
+/** One way into a track: which stream, which keys of it, and what changes on the way. */
+export const routeSchema = inputAddressSchema.extend({
+  lowKey: keySchema,
+  highKey: keySchema,
+  /** Channel given to what passes; null: as it came. */
+  toChannel: channelSchema.nullable(),
+  transposeSemitones: z.number().int().min(-60).max(60),
+  velocity: velocityShapeSchema,
+})
+
+export type Route = Readonly<z.infer<typeof routeSchema>>
 
 /** What routing needs to know of a track. */
 export interface Listener {

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import type { ChannelMessage } from '../midi/message'
-import type { Route } from '../project/schema'
+import type { Route } from './route'
 import { keyOf, listenersOf, plainRoute, Router, reachOf, shapeMessage, shapeVelocity } from './route'
 
 const hearing = (id: string, ...routes: Partial<Route>[]) => ({

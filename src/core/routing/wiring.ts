@@ -1,9 +1,10 @@
 import { changeTrack } from '../project/commands'
 import { newTrack } from '../project/create'
-import type { Project, Route, Source, Track } from '../project/schema'
+import type { Project, Source, Track } from '../project/schema'
 import { lostVoices, seatVoices } from './dealtVoices'
 import { feedbackIn, ringInWords } from './feedback'
 import { cableName, type KnownPort, missingPorts, movePort } from './ports'
+import type { Route } from './route'
 import { keysThatDiffer, listenersOf, plainRoute, reachOf } from './route'
 
 /** Something in the wiring that will surprise, in a sentence, with its remedies. */

@@ -1,5 +1,5 @@
+import type { ClickSettings } from '@/core/capture/clickSettings'
 import type { MusicalContext } from '@/core/effects/noteEffect'
-import type { ClickSettings } from '@/core/project/schema'
 import { beatUnitTicks, MeterMap } from '@/core/time/meterMap'
 import type { Milliseconds, Ticks } from '@/core/time/units'
 

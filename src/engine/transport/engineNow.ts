@@ -1,5 +1,5 @@
+import { defaultClick } from '@/core/capture/clickSettings'
 import type { MusicalContext } from '@/core/effects/noteEffect'
-import { defaultClick } from '@/core/project/create'
 import { Router } from '@/core/routing/route'
 import { MeterMap } from '@/core/time/meterMap'
 import { TempoMap } from '@/core/time/tempoMap'

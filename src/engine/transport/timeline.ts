@@ -1,5 +1,5 @@
-import type { Stretch } from '@/core/project/schema'
 import type { TempoMap } from '@/core/time/tempoMap'
+import type { Stretch } from '@/core/time/timeSchemas'
 import { type BeatsPerMinute, type Milliseconds, TICKS_PER_QUARTER, type Ticks } from '@/core/time/units'
 
 /** A place in the piece, and in which turn of the loop: the first pass is 0. */

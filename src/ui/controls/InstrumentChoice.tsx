@@ -2,7 +2,7 @@ import { ChevronDown } from 'lucide-react'
 import { Select } from 'radix-ui'
 import { useState } from 'react'
 import { programNames } from '@/core/midi/generalMidi'
-import type { Instrument } from '@/core/project/schema'
+import type { Instrument } from '@/core/midi/instrument'
 
 const drumKitName = 'Standard drum kit'
 const noInstrumentName = 'No instrument'

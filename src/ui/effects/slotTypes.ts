@@ -1,6 +1,6 @@
 import type { EffectSlot } from '@/core/effects/catalogue'
 import type { Note } from '@/core/event/note'
-import type { InputAddress } from '@/core/project/schema'
+import type { InputAddress } from '@/core/routing/address'
 import type { LiveFlow } from '@/engine/protocol'
 
 /** What goes into an effect and what comes out of it. */

@@ -1,8 +1,10 @@
 'use client'
 
 import { Copy, Download, FolderInput, Music4, Plus, Trash2 } from 'lucide-react'
+import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { useCallback, useEffect, useRef, useState } from 'react'
+import { useStore } from 'zustand'
 import type { Template } from '@/core/project/template'
 import { safeFileName } from '@/core/separation/splitFile'
 import { createComputing } from '@/state/computing'
@@ -14,9 +16,11 @@ import {
   renameProject,
   trashProject,
 } from '@/state/database'
+import { keepAllInstruments, keptProgram } from '@/state/keptProgram'
 import { whenLeft } from '@/state/leaving'
 import { withProjectToOneself } from '@/state/projectLock'
 import { listTemplates } from '@/state/rig'
+import { askToPersist, type StorageRoom, storageRoom } from '@/state/storageRoom'
 import { Button } from '../controls/Button'
 import { Choice } from '../controls/Choice'
 import { download } from '../controls/download'
@@ -98,7 +102,7 @@ export function ProjectShelf() {
     })
   }, [attempt])
 
-  const open = (id: string, step = 'players') => router.push(`/project/${id}?step=${step}`)
+  const open = (id: string, step = 'players') => router.push(`/project?${new URLSearchParams({ id, step })}`)
 
   const start: Start =
     startId === 'standIns' ? startId : (templates.find((template) => template.id === startId) ?? 'keyboard')
@@ -278,7 +282,69 @@ export function ProjectShelf() {
           ))}
         </ul>
       </section>
+      <StorageLine projects={projects} />
     </main>
+  )
+}
+
+/** Where the projects are, how much room there is, and what to do that they stay. */
+function StorageLine({ projects }: { projects: readonly ProjectSummary[] | null }) {
+  const [room, setRoom] = useState<StorageRoom | null>(null)
+  const kept = useStore(keptProgram)
+  useEffect(() => {
+    // Asked again when the list has changed: so has what is stored.
+    if (projects) void storageRoom().then(setRoom)
+  }, [projects])
+  const megabytes = (bytes: number) =>
+    bytes < 1e9
+      ? `${Math.max(0.1, bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`
+      : `${(bytes / 1e9).toFixed(0)} GB`
+  const persist = async () => {
+    await askToPersist()
+    setRoom(await storageRoom())
+  }
+  return (
+    <footer className="mt-auto flex flex-wrap items-center gap-x-4 gap-y-1.5 pt-10 text-[12px] text-soft">
+      {room && (
+        <>
+          <span>
+            Stored in this browser: {megabytes(room.usedBytes)} of {megabytes(room.quotaBytes)}.
+          </span>
+          {room.isPersistent ? (
+            <span>The browser keeps it until you delete it.</span>
+          ) : (
+            <>
+              <span>
+                When space is short the browser may clear it: save what matters to a file, or ask it to keep
+                everything.
+              </span>
+              <Button className="px-2 py-0.5 text-[12px]" onClick={() => void persist()}>
+                Ask it to keep everything
+              </Button>
+            </>
+          )}
+        </>
+      )}
+      {kept.isKept && (
+        <>
+          <span>The program opens without a network.</span>
+          {kept.instruments ? (
+            <span role="status">
+              {kept.instruments.kept === 0
+                ? 'Keeping all instruments…'
+                : `${kept.instruments.kept} of ${kept.instruments.of} instruments are kept too.`}
+            </span>
+          ) : (
+            <Button className="px-2 py-0.5 text-[12px]" onClick={keepAllInstruments}>
+              Keep all instruments too (23 MB)
+            </Button>
+          )}
+        </>
+      )}
+      <Link className="underline" href="/help">
+        Help
+      </Link>
+    </footer>
   )
 }
 

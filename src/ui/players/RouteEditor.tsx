@@ -1,6 +1,7 @@
 import { X } from 'lucide-react'
 import { keyName, parseKeyName } from '@/core/event/note'
-import type { Project, Route, VelocityShape } from '@/core/project/schema'
+import type { Project } from '@/core/project/schema'
+import type { Route, VelocityShape } from '@/core/routing/route'
 import { Choice } from '../controls/Choice'
 import { NumberField } from '../controls/NumberField'
 import { Slider } from '../controls/Slider'

@@ -1,6 +1,7 @@
 import { ChevronDown } from 'lucide-react'
 import { changeTrack } from '@/core/project/commands'
-import type { MonitorMode, Project, Route, Track } from '@/core/project/schema'
+import type { MonitorMode, Project, Track } from '@/core/project/schema'
+import type { Route } from '@/core/routing/route'
 import { plainRoute } from '@/core/routing/route'
 import { tracksOf, type WiringRemark } from '@/core/routing/wiring'
 import { Button } from '../controls/Button'

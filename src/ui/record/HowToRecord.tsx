@@ -1,5 +1,6 @@
 import { useRef } from 'react'
-import type { ClickSettings, Project } from '@/core/project/schema'
+import type { ClickSettings } from '@/core/capture/clickSettings'
+import type { Project } from '@/core/project/schema'
 import { markBarNumbers, markedBars } from '@/core/project/stretch'
 import { streamName } from '@/core/routing/ports'
 import { Button } from '../controls/Button'

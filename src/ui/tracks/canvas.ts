@@ -1,5 +1,5 @@
-import type { Stretch } from '@/core/project/schema'
 import type { MeterMap } from '@/core/time/meterMap'
+import type { Stretch } from '@/core/time/timeSchemas'
 import type { Ticks } from '@/core/time/units'
 import { type TimeView, ticksAtX, xOf } from './timeView'
 

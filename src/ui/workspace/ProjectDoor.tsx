@@ -1,16 +1,19 @@
 'use client'
 
 import Link from 'next/link'
+import { useSearchParams } from 'next/navigation'
 import { useEffect, useState } from 'react'
 import { keepAside, loadProject } from '@/state/database'
 import { whenLeft } from '@/state/leaving'
 import { openSession, type Session } from '@/state/session'
+import { askToPersist } from '@/state/storageRoom'
 import { SessionContext } from './sessionContext'
 import { steps, viewStore } from './viewStore'
 import { Workspace } from './Workspace'
 
 /** Loads a project and keeps its session as long as it is shown. */
-export function ProjectDoor({ projectId }: { projectId: string }) {
+export function ProjectDoor() {
+  const projectId = useSearchParams().get('id') ?? ''
   const [session, setSession] = useState<Session | null>(null)
   const [problem, setProblem] = useState<string | null>(null)
 
@@ -35,6 +38,8 @@ export function ProjectDoor({ projectId }: { projectId: string }) {
         return
       }
       const { project, aside } = loaded
+      // From the first piece on the browser is asked to keep what is stored; it may say no.
+      void askToPersist()
       if (aside.length > 0) await keepAside(projectId, aside, Date.now())
       opened = await openSession(loaded)
       // `npm run bench` measures through the same session that the views use.

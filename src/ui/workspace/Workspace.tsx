@@ -8,10 +8,12 @@ import { Button } from '../controls/Button'
 import { EditableName } from '../controls/EditableName'
 import { DeliverView } from '../deliver/DeliverView'
 import { EffectsView } from '../effects/EffectsView'
+import { HelpDialog } from '../help/HelpDialog'
 import { PlayersView } from '../players/PlayersView'
 import { RecordView } from '../record/RecordView'
 import { ScoreView } from '../score/ScoreView'
 import { TracksView } from '../tracks/TracksView'
+import { FirstSteps } from './FirstSteps'
 import { Notices } from './Notices'
 import { StepPath } from './StepPath'
 import { useHistory, useProject, useSession, useView } from './sessionContext'
@@ -71,6 +73,7 @@ export function Workspace() {
         <HistoryButtons />
       </header>
       <Notices />
+      <FirstSteps />
       <main className="flex min-h-[380px] flex-1 flex-col lg:block lg:min-h-0">
         <StepView step={step} />
       </main>
@@ -141,6 +144,7 @@ function HistoryButtons() {
       >
         <Redo2 size={16} aria-hidden />
       </Button>
+      <HelpDialog />
     </div>
   )
 }

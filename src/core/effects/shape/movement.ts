@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import { z } from '../../border/checks'
 import { TICKS_PER_QUARTER, type Ticks } from '../../time/units'
 import { shapeAt, shapeNames } from './shapes'
 

@@ -1,0 +1,35 @@
+import { z } from '../border/checks'
+import { keySchema } from '../midi/messageSchemas'
+
+/** How a performance is read. */
+export const scoreSettingsSchema = z.object({
+  /** Smallest written value as the denominator of a whole note. */
+  smallestValue: z.union([z.literal(4), z.literal(8), z.literal(16), z.literal(32)]),
+  tuplets: z.boolean(),
+  severalVoices: z.boolean(),
+  /** Key at and above which a note belongs to the upper staff of a grand staff. */
+  splitKey: keySchema,
+  minVelocity: keySchema,
+  minLengthMs: z.number().min(0).max(2000),
+  chordWindowMs: z.number().min(0).max(200),
+})
+
+export type ScoreSettings = Readonly<z.infer<typeof scoreSettingsSchema>>
+
+export const defaultScoreSettings: ScoreSettings = {
+  smallestValue: 16,
+  tuplets: true,
+  severalVoices: true,
+  splitKey: 60,
+  minVelocity: 2,
+  minLengthMs: 20,
+  chordWindowMs: 30,
+}
+
+/** −7 (seven flats) to 7 (seven sharps). */
+export const keySignatureSchema = z.object({
+  fifths: z.number().int().min(-7).max(7),
+  mode: z.enum(['major', 'minor']),
+})
+
+export type KeySignature = Readonly<z.infer<typeof keySignatureSchema>>

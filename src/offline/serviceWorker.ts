@@ -1,0 +1,83 @@
+import { clientsClaim } from 'workbox-core'
+import { ExpirationPlugin } from 'workbox-expiration'
+import { cleanupOutdatedCaches, matchPrecache, precacheAndRoute } from 'workbox-precaching'
+import { registerRoute } from 'workbox-routing'
+import { CacheFirst, NetworkFirst } from 'workbox-strategies'
+import { instrumentCache, keepInstruments, useNewVersion } from './words'
+
+declare const self: ServiceWorkerGlobalScope & {
+  readonly __WB_MANIFEST: readonly { readonly url: string; readonly revision: string | null }[]
+}
+
+/**
+ * Keeps the program for work without a network: its code and typefaces from the first visit on, pages as they were seen
+ * last, instruments as they are played or all of them on request. A new version waits until somebody takes it over, so that
+ * nothing changes under a piece that is being recorded.
+ */
+registerRoute(
+  ({ request, url }) => request.destination === 'worker' && url.pathname.startsWith('/_next/static/'),
+  async ({ request, url }) => {
+    const kept = await matchPrecache(url.pathname)
+    if (!kept) return fetch(request)
+    // A kept answer has an address of its own, which a worker would take for its address; the one it was asked for tells it
+    // what to load.
+    return new Response(await kept.blob(), { status: kept.status, headers: kept.headers })
+  },
+)
+precacheAndRoute([...self.__WB_MANIFEST])
+cleanupOutdatedCaches()
+clientsClaim()
+
+/** A server that does not answer is not waited for longer than this. */
+const longestSeconds = 4
+
+registerRoute(
+  ({ request, url }) => request.mode === 'navigate' && url.origin === self.location.origin,
+  new NetworkFirst({
+    cacheName: 'pages',
+    networkTimeoutSeconds: longestSeconds,
+    // One page serves every project: its address tells only which.
+    matchOptions: { ignoreSearch: true, ignoreVary: true },
+    plugins: [new ExpirationPlugin({ maxEntries: 12 })],
+  }),
+)
+
+registerRoute(
+  ({ url }) => url.origin === self.location.origin && url.pathname.startsWith('/instruments/'),
+  new CacheFirst({ cacheName: instrumentCache }),
+)
+
+/** Pages that are there without a network even when they were never looked at. */
+const pages = ['/', '/project', '/help']
+
+self.addEventListener('install', (event) => {
+  event.waitUntil(caches.open('pages').then((cache) => cache.addAll(pages)))
+})
+
+self.addEventListener('message', (event) => {
+  if (event.data === useNewVersion) void self.skipWaiting()
+  if (event.data?.type === keepInstruments) {
+    const { addresses } = event.data as { addresses: readonly string[] }
+    event.waitUntil(
+      keepAll(addresses).then((kept) =>
+        event.source?.postMessage({ type: keepInstruments, kept, of: addresses.length }),
+      ),
+    )
+  }
+})
+
+/** @returns how many of them are kept now */
+async function keepAll(addresses: readonly string[]): Promise<number> {
+  const cache = await caches.open(instrumentCache)
+  let kept = 0
+  for (const address of addresses) {
+    if (await cache.match(address)) kept++
+    else {
+      const response = await fetch(address)
+      if (!response.ok) continue
+      await cache.put(address, response)
+      kept++
+    }
+  }
+  return kept
+}

@@ -1,0 +1,65 @@
+import { createStore } from 'zustand/vanilla'
+import { keepInstruments, useNewVersion } from '@/offline/words'
+
+/** The program as this browser keeps it for work without a network. */
+export interface KeptProgram {
+  /** Whether it opens without a network. */
+  readonly isKept: boolean
+  /** A newer version waits to be taken over. */
+  readonly isNewer: boolean
+  /** Instruments that are kept, of all that were asked for; null: not asked. */
+  readonly instruments: { readonly kept: number; readonly of: number } | null
+}
+
+export const keptProgram = createStore<KeptProgram>(() => ({
+  isKept: false,
+  isNewer: false,
+  instruments: null,
+}))
+
+let registration: ServiceWorkerRegistration | undefined
+
+/**
+ * Has the browser keep the program (Service Workers, W3C), where it can.
+ *
+ * @throws Error when the browser refuses
+ */
+export async function keepProgram(): Promise<void> {
+  if (!('serviceWorker' in navigator)) return
+  const hadProgram = navigator.serviceWorker.controller !== null
+  navigator.serviceWorker.addEventListener('message', ({ data }) => {
+    if (data?.type === keepInstruments)
+      keptProgram.setState({ instruments: { kept: data.kept, of: data.of } })
+  })
+  registration = await navigator.serviceWorker.register('/sw.js', { scope: '/', updateViaCache: 'none' })
+  const tell = () =>
+    keptProgram.setState({
+      isKept: registration?.active != null,
+      isNewer: hadProgram && registration?.waiting != null,
+    })
+  registration.addEventListener('updatefound', () =>
+    registration?.installing?.addEventListener('statechange', tell),
+  )
+  tell()
+  await navigator.serviceWorker.ready
+  tell()
+}
+
+/** Takes the newer version over; resolves when it is at work, so that a reload shows it. */
+export async function takeNewVersion(): Promise<void> {
+  const waiting = registration?.waiting
+  if (!waiting) return
+  const taken = new Promise<void>((resolve) =>
+    navigator.serviceWorker.addEventListener('controllerchange', () => resolve(), { once: true }),
+  )
+  waiting.postMessage(useNewVersion)
+  await taken
+}
+
+/** Has all instruments kept, 23 MB: whatever a piece asks for then sounds without a network. */
+export function keepAllInstruments(): void {
+  const programs = Array.from({ length: 128 }, (_, program) => `program-${String(program).padStart(3, '0')}`)
+  const addresses = [...programs, 'drums'].map((name) => `/instruments/${name}.sf3`)
+  keptProgram.setState({ instruments: { kept: 0, of: addresses.length } })
+  registration?.active?.postMessage({ type: keepInstruments, addresses })
+}

@@ -1,0 +1,62 @@
+/** What the help page says: keys, words of this program, and what to do when something is not as it should be. */
+export const keys: readonly (readonly [keys: string, does: string])[] = [
+  ['space', 'play, stop'],
+  ['Shift+R', 'record, stop'],
+  ['Home', 'back to the beginning'],
+  ['Escape', 'close what is open; otherwise silence everything'],
+  ['1 to 6', 'the steps: players, record, effects, tracks, score, deliver'],
+  ['Ctrl+Z, Ctrl+Shift+Z', 'undo, redo'],
+  ['A W S E D F T G Y H U J K O L P ;', 'notes; Z X change the octave, C V the loudness'],
+  ['?', 'this help'],
+  ['in the roll: arrows, Shift+arrows', 'move notes; stretch them, or move by an octave'],
+  ['in the roll: Delete, Ctrl+A, Enter', 'delete, select all, draw at the playing position'],
+  ['on the page: arrows', 'from note to note; up and down to the note above or below'],
+  ['in a chain: space on a handle, then arrows', 'move an effect'],
+]
+
+export const words: readonly (readonly [word: string, means: string])[] = [
+  ['thread', 'the way of one voice, from a player to a track to a staff, always in one colour'],
+  ['source, player', 'whoever sends notes: a port, your keys, a stand-in, a file, a generator'],
+  ['take', 'one recording as it was played; it is never changed'],
+  ['pass', 'one turn of a loop that is recorded; each is a take'],
+  ['clip', 'what a take, a file or drawing put on a track; several can lie over each other, one is heard'],
+  ['print', 'to make ordinary notes of what effects or generators play'],
+  ['throw', 'what chance gives an effect; a throw that is liked can be kept'],
+  ['cable', 'a connection between tabs of this browser, with 16 channels'],
+  ['rest', 'an effect or source that is there but not at work, as after printing'],
+]
+
+export const whatIf: readonly (readonly [problem: string, remedy: string])[] = [
+  [
+    'There is no sound.',
+    'Press any key or button: browsers let sound begin only then. Below right it says “sound on”. Look whether the track is muted, another one is solo, or its instrument is “silent”; under Players, a remark says which link is missing.',
+  ],
+  [
+    'My MIDI keyboard is not there.',
+    'Browsers ask before a page may use MIDI: allow it beside the address and reload. Most browsers have MIDI, some have not; the line under the keys says how it is here. A keyboard that was plugged in later appears by itself at its first note.',
+  ],
+  [
+    'Everything plays on one track.',
+    'The players share a channel. Under Players, tick “a track for everyone who plays”, or give a track to one player with “assign” and one note.',
+  ],
+  [
+    'Notes on the page are wrong.',
+    'Under Score, choose the smallest value that was meant and whether there are tuplets. What was played stays as it is: a notehead shows how it was played, and its track is one press away. Was it played without the click? Then the bars are the program’s, not yours.',
+  ],
+  [
+    'Notes are missing on the page.',
+    'Very quiet and very short notes are left out as slips; when they are more than a few, a sentence above the music says so and writes them at a press.',
+  ],
+  [
+    'A note goes on sounding.',
+    'Press Escape, or Silence below right: everything ends, here and on every port.',
+  ],
+  [
+    'I closed the tab while recording.',
+    'Open the piece again: what was played up to then is offered as a take.',
+  ],
+  [
+    'Will my pieces be here tomorrow?',
+    'They are stored in this browser on this machine. The shelf says whether the browser keeps them for good; save what matters to a file under Deliver.',
+  ],
+]
