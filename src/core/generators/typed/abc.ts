@@ -1,6 +1,6 @@
 import { lastTick, TICKS_PER_QUARTER, type Ticks } from '../../time/units'
 import type { TypingProblem } from '../generated'
-import { mostProblems, type TypedMusic, type TypedPart, type WrittenNotes } from './typedPart'
+import { mostProblems, type TypedMusic, type TypedPart, tooLong, type WrittenNotes } from './typedPart'
 
 const whole = TICKS_PER_QUARTER * 4
 const mostItems = 400_000
@@ -260,7 +260,7 @@ export function readAbc(text: string): TypedMusic {
       return
     }
     if (!(rounded <= lastTick)) {
-      say('This is longer than a piece can be')
+      say(tooLong)
       return
     }
     items++
@@ -280,13 +280,19 @@ export function readAbc(text: string): TypedMusic {
   }
 
   return {
-    parts: [...voices.values()].filter((each) => each.items.length > 0).map(playThrough),
+    parts: [...voices.values()]
+      .filter((each) => each.items.length > 0)
+      .map((voice) => playThrough(voice, (text) => problems.push({ line: lines.length, column: 1, text }))),
     problems,
   }
 }
 
-/** Reads a voice as it is played: repeats written out, ties joined. */
-function playThrough(voice: Voice): TypedPart {
+/**
+ * Reads a voice as it is played: repeats written out, ties joined.
+ *
+ * @param say told once when the voice with its repeats is longer than can be kept
+ */
+function playThrough(voice: Voice, say: (problem: string) => void): TypedPart {
   const notes: WrittenNotes[] = []
   let at: Ticks = 0
   let tied = new Map<number, number>()
@@ -294,7 +300,11 @@ function playThrough(voice: Voice): TypedPart {
   let pass = 1
   let turned = -1
   const { items } = voice
-  for (let index = 0; index < items.length && notes.length < mostItems && at <= lastTick; index++) {
+  for (let index = 0; index < items.length; index++) {
+    if (notes.length >= mostItems || at > lastTick) {
+      say(`${voice.name}: ${at > lastTick ? tooLong : `More than ${mostItems.toLocaleString('en')} notes`}`)
+      break
+    }
     const item = items[index]!
     if (item.kind === 'ending') {
       if (item.numbers.includes(pass)) continue

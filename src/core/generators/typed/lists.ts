@@ -1,6 +1,13 @@
 import { lastTick, TICKS_PER_QUARTER, type Ticks } from '../../time/units'
 import type { TypingProblem } from '../generated'
-import { keyOfName, mostProblems, type TypedMusic, type TypedPart, type WrittenNotes } from './typedPart'
+import {
+  keyOfName,
+  mostProblems,
+  type TypedMusic,
+  type TypedPart,
+  tooLong,
+  type WrittenNotes,
+} from './typedPart'
 
 const whole = TICKS_PER_QUARTER * 4
 
@@ -26,9 +33,12 @@ export function readLists(text: string): TypedMusic {
   const write = () => {
     if (!waiting) return
     const { keys } = waiting
-    // What lies further on than positions can be kept is past the end of any piece.
-    if (keys.length > 0 && at <= lastTick)
-      current().notes.push({ onsetTicks: at, durationTicks: length, keys, velocity })
+    if (at <= lastTick) {
+      if (keys.length > 0) current().notes.push({ onsetTicks: at, durationTicks: length, keys, velocity })
+    } else if (!isPastTheEnd) {
+      isPastTheEnd = true
+      problems.push({ line: lineNumber, column: 1, text: tooLong })
+    }
     at += length
     waiting = null
   }
@@ -37,6 +47,7 @@ export function readLists(text: string): TypedMusic {
   const pitches = new Map<string, readonly number[]>()
   const words = /\S+/g
   let lineNumber = 0
+  let isPastTheEnd = false
   for (const whole of text.split('\n')) {
     lineNumber++
     if (problems.length >= mostProblems) break
@@ -46,6 +57,7 @@ export function readLists(text: string): TypedMusic {
       write()
       parts.push({ head: readHead(line, parts.length + 1, say), notes: [] })
       at = 0
+      isPastTheEnd = false
       length = TICKS_PER_QUARTER
       velocity = 80
       continue

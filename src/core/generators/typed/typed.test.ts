@@ -1,5 +1,6 @@
 import abcjs from 'abcjs'
 import fc from 'fast-check'
+import { lastTick } from '../../time/units'
 import { readAbc } from './abc'
 import { readLists } from './lists'
 import { keyOfName } from './typedPart'
@@ -57,10 +58,17 @@ describe('lists of pitches and lengths', () => {
   })
 
   test('a hundred thousand lines are read; a text that is something else stops early', () => {
-    const { parts, problems } = readLists('C4 1/4 E4 1/8 G4+C5 1/8\n'.repeat(100_000))
+    const { parts, problems } = readLists('C4 1/8 E4 1/16 G4+C5 1/16\n'.repeat(100_000))
     expect(problems).toEqual([])
     expect(parts[0]!.notes).toHaveLength(300_000)
     expect(readLists('once upon a time\n'.repeat(100_000)).problems.length).toBeLessThan(110)
+  })
+
+  test('what lies beyond the end of any piece is said, once for each part', () => {
+    const { parts, problems } = readLists(`${'C4 100/1\n'.repeat(1000)}part Second\nC4 1/4`)
+    expect(problems).toEqual([{ line: 498, column: 1, text: 'This is longer than a piece can be' }])
+    expect(parts[0]!.notes.at(-1)!.onsetTicks).toBeLessThanOrEqual(lastTick)
+    expect(parts[1]!.notes).toHaveLength(1)
   })
 
   test('note names: C4 is key 60, A4 is 69', () => {

@@ -31,6 +31,9 @@ export interface TypedMusic {
 /** After so many problems the reading stops: the text is something else. */
 export const mostProblems = 100
 
+/** Said where music goes on after the last position that can be kept. */
+export const tooLong = 'This is longer than a piece can be'
+
 /** @returns the key number of a note name with its octave, C4 = 60; null where it is none */
 export function keyOfName(name: string): number | null {
   const parts = /^([A-Ga-g])([#♯b♭]{0,2})(-?\d)$/.exec(name)
