@@ -11,7 +11,35 @@ for (const [index, layer] of layers.entries()) {
       to: { path: `^src/(${above.join('|')}|cli)/` },
     })
 }
+/** Folders of the core from the ground up: each imports only from rows above its own. */
+const coreRows = [
+  ['border', 'text', 'ledger'],
+  ['time'],
+  ['event', 'midi'],
+  ['effects', 'editing', 'notation', 'separation'],
+  ['generators', 'routing', 'programs'],
+  ['capture'],
+  ['project'],
+  ['wiring'],
+  ['formats', 'proof', 'demo'],
+]
+for (const [index, row] of coreRows.entries())
+  for (const folder of row) {
+    const beneath = coreRows.slice(0, index).flat()
+    forbidden.push({
+      name: `core-${folder}-imports-only-what-lies-beneath`,
+      severity: 'error',
+      from: { path: `^src/core/${folder}/`, pathNot: '\\.test(ing)?\\.ts$' },
+      to: { path: `^src/core/(?!(${[...beneath, folder].join('|')})/)` },
+    })
+  }
 forbidden.push(
+  {
+    name: 'core-folders-have-a-row',
+    severity: 'error',
+    from: { path: `^src/core/(?!(${coreRows.flat().join('|')})/)` },
+    to: {},
+  },
   {
     name: 'core-is-free-of-platforms',
     comment:

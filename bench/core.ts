@@ -5,8 +5,8 @@ import { midiToProject } from '../src/core/formats/midiToProject'
 import { writeMusicXml } from '../src/core/formats/musicXml'
 import { type Generator, generatorPortId } from '../src/core/generators/generator'
 import { readMidiFile } from '../src/core/midi/standardMidiFile/read'
-import { buildScore } from '../src/core/notation/buildScore'
 import { stepLane } from '../src/core/project/generatorCommands'
+import { headingsOf, scoreOf } from '../src/core/project/onPage'
 import { plainRoute } from '../src/core/routing/route'
 import { splitByChannel } from '../src/core/separation/splitFile'
 import type { EngineTrack } from '../src/engine/protocol'
@@ -42,7 +42,7 @@ export async function coreFigures(): Promise<Figure[]> {
   const { project } = midiToProject(readMidiFile(piece.bytes), identity)
   const perTenThousand = 10_000 / piece.notes
   const written = timed(5, () => {
-    writeMusicXml(buildScore(project))
+    writeMusicXml(scoreOf(project), headingsOf(project))
   })
   return [
     atMost('import and split by channel, 100,000 notes', split, 'ms', 500),

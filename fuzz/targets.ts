@@ -69,7 +69,11 @@ const midi: Target = {
     const problem = misfit(project, null)
     if (problem) throw new Error(`It was opened, but could not be stored: ${problem}`)
     readMidiFile(writeMidiFile(projectToMidi(project, project.tracks, 480)))
-    writeMusicXml(scoreFromMidi(input, 'Fuzz', settings, { mostEvents: 20_000, mostNotes: 5000 }).score)
+    const { score, headings } = scoreFromMidi(input, 'Fuzz', settings, {
+      mostEvents: 20_000,
+      mostNotes: 5000,
+    })
+    writeMusicXml(score, headings)
   },
 }
 

@@ -63,12 +63,12 @@ const commands: Record<
 
 function score(file: string, options: Options) {
   const out = required(options.out, '--out FILE.musicxml')
-  const { score, report, warnings } = scoreFromMidi(
+  const { score, headings, report, warnings } = scoreFromMidi(
     readInput(file),
     basename(file, extname(file)),
     parseScoreOptions(options),
   )
-  const musicXml = writeMusicXml(score)
+  const musicXml = writeMusicXml(score, headings)
   writeOutput(out, extname(out).toLowerCase() === '.mxl' ? compressMusicXml(musicXml) : musicXml)
   for (const warning of warnings) process.stderr.write(`${warning}\n`)
   return report

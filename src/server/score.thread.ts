@@ -8,8 +8,8 @@ import type { ScoreAnswer, ScoreTask } from './scoreTask'
 /** Work of the route handler on a thread of its own: a performance to notation. What is wrong with the file is the answer. */
 export default function score({ bytes, settings, isCompressed, limits }: ScoreTask): ScoreAnswer {
   try {
-    const { score: written, report } = scoreFromMidi(bytes, 'Score', settings, limits)
-    const musicXml = writeMusicXml(written)
+    const { score: written, headings, report } = scoreFromMidi(bytes, 'Score', settings, limits)
+    const musicXml = writeMusicXml(written, headings)
     return {
       isGood: true,
       body: isCompressed ? compressMusicXml(musicXml) : new TextEncoder().encode(musicXml),

@@ -3,8 +3,8 @@ import type { EffectSlot } from '@/core/effects/catalogue'
 import type { ChainChange } from '@/core/effects/chain'
 import { generatorPortId } from '@/core/generators/generator'
 import type { Project } from '@/core/project/schema'
-import { tracksOf } from '@/core/routing/wiring'
 import type { Ticks } from '@/core/time/units'
+import { tracksOf } from '@/core/wiring/wiring'
 import type { ProjectStore } from './projectStore'
 
 /** Changes of effects less far apart than this are one: a slider that is being dragged. */

@@ -5,10 +5,10 @@ import { parse } from 'musicxml-io'
 import { validateXML } from 'xmllint-wasm'
 import type { Note } from '../event/note'
 import type { Instrument } from '../midi/instrument'
-import { buildScore } from '../notation/buildScore'
 import { composeKnownScore, perform, rhythmVocabularies } from '../notation/rhythm/performedScores.testing'
 import type { Score } from '../notation/score'
 import { emptyProject, newClip, newTrack } from '../project/create'
+import { headingsOf, scoreOf } from '../project/onPage'
 import type { Project } from '../project/schema'
 import { expectedScoreNotes } from '../proof/expected'
 import { proveMusicXml } from '../proof/proveMusicXml'
@@ -94,6 +94,8 @@ function readWithMusicXmlIo(xml: string): { onsetTicks: number; durationTicks: n
   })
 }
 
+const writtenOf = (project: Project) => writeMusicXml(scoreOf(project), headingsOf(project))
+
 function expectedByPart(score: Score) {
   return score.parts.map((part) =>
     expectedScoreNotes({ ...score, parts: [part] })
@@ -116,15 +118,16 @@ const styledProject = () =>
   )
 
 describe('written MusicXML', () => {
-  const score = buildScore(styledProject())
-  const xml = writeMusicXml(score)
+  const project = styledProject()
+  const score = scoreOf(project)
+  const xml = writtenOf(project)
 
   test('is valid against the published schema', async () => {
     expect(await schemaErrors(xml)).toEqual([])
   })
 
   test('is read back by verovio with the same pitches, onsets and lengths', async () => {
-    expect(proveMusicXml(xml, score, await verovioReader())).toMatchObject({
+    expect(proveMusicXml(xml, score, headingsOf(project), await verovioReader())).toMatchObject({
       isProved: true,
       differences: [],
     })
@@ -146,8 +149,8 @@ describe('written MusicXML', () => {
       origin: { kind: 'drawn' },
     })
     const held = [at(1, 0, 4, 79), at(2, 0, 1, 64), at(3, 1, 1, 65), at(4, 2, 2, 67)]
-    const written = writeMusicXml(
-      buildScore(projectOf([{ name: 'Two', instrument: { kind: 'program', program: 40 }, notes: held }])),
+    const written = writtenOf(
+      projectOf([{ name: 'Two', instrument: { kind: 'program', program: 40 }, notes: held }]),
     )
     const stems = [...written.matchAll(/<step>(\w)<\/step>.*?<stem>(\w+)<\/stem>/g)].map((match) => [
       match[1],
@@ -165,19 +168,19 @@ describe('written MusicXML', () => {
 
   test('percussion is written with its keys, and is valid', async () => {
     const hits = perform(composeKnownScore('straight', 4, 3), { deviationMs: 5, tempoBpm: 100, seed: 1 })
-    const drums = buildScore(
-      projectOf([
-        {
-          name: 'Kit',
-          instrument: { kind: 'drums' },
-          notes: hits.map((hit, i) => ({ ...hit, key: i % 2 ? 38 : 42 })),
-        },
-      ]),
-    )
-    const written = writeMusicXml(drums)
+    const drums = projectOf([
+      {
+        name: 'Kit',
+        instrument: { kind: 'drums' },
+        notes: hits.map((hit, i) => ({ ...hit, key: i % 2 ? 38 : 42 })),
+      },
+    ])
+    const written = writtenOf(drums)
     expect(await schemaErrors(written)).toEqual([])
     expect(written).toContain('<midi-unpitched>39</midi-unpitched>')
-    expect(proveMusicXml(written, drums, await verovioReader())).toMatchObject({ isProved: true })
+    expect(proveMusicXml(written, scoreOf(drums), headingsOf(drums), await verovioReader())).toMatchObject({
+      isProved: true,
+    })
   })
 
   test('any notes at all give a valid file that both readers read alike', async () => {
@@ -205,16 +208,16 @@ describe('written MusicXML', () => {
               origin: { kind: 'drawn' },
             }),
           )
-          const project = projectOf([
+          const plain = projectOf([
             { name: 'Any', instrument: { kind: 'program', program: isTwoHanded ? 0 : 40 }, notes },
           ])
-          const any = buildScore({
-            ...project,
-            scoreSettings: { ...project.scoreSettings, smallestValue: smallestValue as 16 },
-          })
-          const written = writeMusicXml(any)
-          expect(readWithMusicXmlIo(written)).toEqual(expectedByPart(any))
-          const proof = proveMusicXml(written, any, reader)
+          const any = {
+            ...plain,
+            scoreSettings: { ...plain.scoreSettings, smallestValue: smallestValue as 16 },
+          }
+          const written = writtenOf(any)
+          expect(readWithMusicXmlIo(written)).toEqual(expectedByPart(scoreOf(any)))
+          const proof = proveMusicXml(written, scoreOf(any), headingsOf(any), reader)
           expect(proof.differences).toEqual([])
           expect(await schemaErrors(written)).toEqual([])
         },

@@ -1,6 +1,15 @@
 import { percussionNames, programNames } from '../midi/generalMidi'
+import type { PartHeading, ScoreHeadings } from '../notation/headings'
 import { percussionPlace } from '../notation/percussion'
-import type { ChordNote, Clef, Score, ScoreElement, ScorePart, VoiceInMeasure } from '../notation/score'
+import {
+  type ChordNote,
+  type Clef,
+  isUnpitched,
+  type Score,
+  type ScoreElement,
+  type ScorePart,
+  type VoiceInMeasure,
+} from '../notation/score'
 import { flagCount } from '../notation/values'
 import type { Measure } from '../time/meterMap'
 import { TICKS_PER_QUARTER } from '../time/units'
@@ -21,19 +30,19 @@ export interface MusicXmlOptions {
  *
  * Source: MusicXML 3.0 and 4.0, W3C Music Notation Community Group.
  */
-export function writeMusicXml(score: Score, options: MusicXmlOptions = {}): string {
+export function writeMusicXml(score: Score, headings: ScoreHeadings, options: MusicXmlOptions = {}): string {
   const out: string[] = [
     '<?xml version="1.0" encoding="UTF-8" standalone="no"?>',
     '<!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML 3.0 Partwise//EN" "http://www.musicxml.org/dtds/partwise.dtd">',
     '<score-partwise version="3.0">',
   ]
   if (!options.measures) {
-    out.push(`<work><work-title>${xmlText(score.title)}</work-title></work>`)
-    if (score.subtitle) out.push(`<movement-title>${xmlText(score.subtitle)}</movement-title>`)
+    out.push(`<work><work-title>${xmlText(headings.title)}</work-title></work>`)
+    if (headings.subtitle) out.push(`<movement-title>${xmlText(headings.subtitle)}</movement-title>`)
     out.push('<identification><encoding><software>Unbroken Voice</software></encoding></identification>')
   }
   out.push('<part-list>')
-  for (const [index, part] of score.parts.entries()) out.push(scorePart(part, index))
+  for (const [index, part] of score.parts.entries()) out.push(scorePart(part, headings.parts[index]!, index))
   if (score.parts.length === 0) out.push('<score-part id="P1"><part-name/></score-part>')
   out.push('</part-list>')
   const from = options.measures?.from ?? 0
@@ -52,11 +61,11 @@ export function writeMusicXml(score: Score, options: MusicXmlOptions = {}): stri
 }
 
 /** Whole pieces only; the score writes one key for all of it. */
-function scorePart(part: ScorePart, index: number): string {
+function scorePart(part: ScorePart, heading: PartHeading, index: number): string {
   const id = `P${index + 1}`
-  const drums = part.instrument.kind === 'drums'
+  const drums = isUnpitched(part)
   const keys = drums ? percussionKeys(part) : []
-  const program = part.instrument.kind === 'program' ? part.instrument.program : 0
+  const program = heading.instrument.kind === 'program' ? heading.instrument.program : 0
   const instruments = drums
     ? keys.map(
         (key) =>
@@ -65,16 +74,16 @@ function scorePart(part: ScorePart, index: number): string {
     : [
         `<score-instrument id="${id}-I1"><instrument-name>${xmlText(programNames[program]!)}</instrument-name></score-instrument>`,
       ]
-  const levels = `<volume>${round(part.volume * 100)}</volume><pan>${round(part.pan * 90)}</pan>`
+  const levels = `<volume>${round(heading.volume * 100)}</volume><pan>${round(heading.pan * 90)}</pan>`
   const midi = drums
     ? keys.map(
         (key) =>
-          `<midi-instrument id="${id}-I${key}"><midi-channel>${part.channel}</midi-channel><midi-unpitched>${key + 1}</midi-unpitched>${levels}</midi-instrument>`,
+          `<midi-instrument id="${id}-I${key}"><midi-channel>${heading.channel}</midi-channel><midi-unpitched>${key + 1}</midi-unpitched>${levels}</midi-instrument>`,
       )
     : [
-        `<midi-instrument id="${id}-I1"><midi-channel>${part.channel}</midi-channel><midi-program>${program + 1}</midi-program>${levels}</midi-instrument>`,
+        `<midi-instrument id="${id}-I1"><midi-channel>${heading.channel}</midi-channel><midi-program>${program + 1}</midi-program>${levels}</midi-instrument>`,
       ]
-  return `<score-part id="${id}"><part-name>${xmlText(part.name)}</part-name>${instruments.join('')}${midi.join('')}</score-part>`
+  return `<score-part id="${id}"><part-name>${xmlText(heading.name)}</part-name>${instruments.join('')}${midi.join('')}</score-part>`
 }
 
 function percussionKeys(part: ScorePart): number[] {
@@ -111,9 +120,8 @@ function writeMeasure(
     out.push('<attributes>')
     if (isFirst) {
       out.push(`<divisions>${TICKS_PER_QUARTER}</divisions>`)
-      const isPitched = part.clefs[0] !== 'percussion'
       out.push(
-        `<key><fifths>${isPitched ? score.key.fifths : 0}</fifths><mode>${score.key.mode}</mode></key>`,
+        `<key><fifths>${isUnpitched(part) ? 0 : score.key.fifths}</fifths><mode>${score.key.mode}</mode></key>`,
       )
     }
     if (bar === 0 || meterChanges)
@@ -259,7 +267,7 @@ export function noteIdOfElement(elementId: string): number | undefined {
 }
 
 function pitchXml(part: ScorePart, note: ChordNote): string {
-  if (part.instrument.kind === 'drums') {
+  if (isUnpitched(part)) {
     const place = percussionPlace(note.key)
     return `<unpitched><display-step>${place.step}</display-step><display-octave>${place.octave}</display-octave></unpitched>`
   }
@@ -268,11 +276,11 @@ function pitchXml(part: ScorePart, note: ChordNote): string {
 }
 
 function instrumentXml(part: ScorePart, partIndex: number, note: ChordNote): string {
-  return part.instrument.kind === 'drums' ? `<instrument id="P${partIndex + 1}-I${note.key}"/>` : ''
+  return isUnpitched(part) ? `<instrument id="P${partIndex + 1}-I${note.key}"/>` : ''
 }
 
 function noteheadXml(part: ScorePart, note: ChordNote): string {
-  if (part.instrument.kind !== 'drums') return ''
+  if (!isUnpitched(part)) return ''
   const { notehead } = percussionPlace(note.key)
   return notehead === 'normal' ? '' : `<notehead>${notehead}</notehead>`
 }

@@ -1,11 +1,12 @@
 import { parseKeyName } from '../event/note'
 import { floorSentence, heavyFloors, type Ledger, sumLedgers } from '../ledger/ledger'
 import { readMidiFile } from '../midi/standardMidiFile/read'
-import { buildScore } from '../notation/buildScore'
+import type { ScoreHeadings } from '../notation/headings'
 import type { Clef, Score } from '../notation/score'
 import { defaultScoreSettings, type ScoreSettings, scoreSettingsSchema } from '../notation/scoreSettings'
 import { contextOf } from '../project/context'
 import { projectEndTicks, soundingNotes } from '../project/create'
+import { headingsOf, scoreOf } from '../project/onPage'
 import type { Project } from '../project/schema'
 import { ImportError, midiToProject } from './midiToProject'
 
@@ -88,15 +89,21 @@ export function scoreFromMidi(
   title: string,
   settings: ScoreSettings,
   { mostEvents, mostNotes }: ScoreLimits = { mostEvents: Infinity, mostNotes: Infinity },
-): { score: Score; report: ScoreReport; warnings: string[] } {
+): { score: Score; headings: ScoreHeadings; report: ScoreReport; warnings: string[] } {
   const { project, warnings } = midiToProject(readMidiFile(bytes, mostEvents), {
     id: 'from-file',
     name: title,
     nowMs: 0,
   })
   checkSize(project, mostNotes)
-  const score = buildScore({ ...project, scoreSettings: settings })
-  return { score, report: reportOf(score), warnings: [...warnings, ...floorWarnings(score, settings)] }
+  const score = scoreOf({ ...project, scoreSettings: settings })
+  const headings = headingsOf(project)
+  return {
+    score,
+    headings,
+    report: reportOf(score, headings),
+    warnings: [...warnings, ...floorWarnings(score, headings, settings)],
+  }
 }
 
 /** @throws ImportError where a score of this piece would be larger than anybody reads */
@@ -116,19 +123,24 @@ function checkSize(project: Project, mostNotes: number): void {
 }
 
 /** Sentences about floors that take more than slips. */
-function floorWarnings(score: Score, { minVelocity, minLengthMs }: ScoreSettings): string[] {
-  return score.parts.flatMap(({ name, ledger }) =>
+function floorWarnings(
+  score: Score,
+  headings: ScoreHeadings,
+  { minVelocity, minLengthMs }: ScoreSettings,
+): string[] {
+  return score.parts.flatMap(({ ledger }, index) =>
     heavyFloors(ledger).map(
-      (floor) => `${floorSentence(name, ledger.captured, floor, minVelocity, minLengthMs)}.`,
+      (floor) =>
+        `${floorSentence(headings.parts[index]!.name, ledger.captured, floor, minVelocity, minLengthMs)}.`,
     ),
   )
 }
 
-export function reportOf(score: Score): ScoreReport {
+export function reportOf(score: Score, headings: ScoreHeadings): ScoreReport {
   return {
     ...sumLedgers(score.parts.map((part) => part.ledger)),
-    parts: score.parts.map((part) => ({
-      name: part.name,
+    parts: score.parts.map((part, index) => ({
+      name: headings.parts[index]!.name,
       staves: part.clefs.length,
       clefs: part.clefs,
       notes: part.ledger.written,

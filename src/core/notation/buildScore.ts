@@ -1,10 +1,9 @@
 import type { Note, NoteId } from '../event/note'
 import type { Ledger } from '../ledger/ledger'
 import { isStruckProgram } from '../midi/generalMidi'
-import { soundingNotes } from '../project/create'
-import type { Project, Track } from '../project/schema'
-import { beatUnitTicks, type Measure, MeterMap } from '../time/meterMap'
-import { TempoMap } from '../time/tempoMap'
+import type { Instrument } from '../midi/instrument'
+import { beatUnitTicks, type Measure, type MeterChange, MeterMap } from '../time/meterMap'
+import { type TempoChange, TempoMap } from '../time/tempoMap'
 import type { Ticks } from '../time/units'
 import { AccidentalKeeper } from './accidentals'
 import { addBeams } from './beams'
@@ -19,15 +18,29 @@ import { planStaves, type StaffPlan } from './staves'
 import { noteValueOf } from './values'
 import { sortIntoVoices, type VoiceChord } from './voices'
 
-/** What notation needs to know of a project. */
-export type ScoreSource = Pick<
-  Project,
-  'name' | 'subtitle' | 'tempos' | 'meters' | 'key' | 'scoreSettings' | 'tracks'
->
+/** A performed part that is to be written. */
+export interface PartSource {
+  readonly id: string
+  /** As they sound, in order of onset. The same array means the same notes. */
+  readonly notes: readonly Note[]
+  readonly instrument: Instrument
+  /** A key, null for a single staff, "auto" to decide by the notes. */
+  readonly staffSplitKey: number | null | 'auto'
+}
+
+/** What notation needs to know of a piece. */
+export interface ScoreSource {
+  readonly tempos: readonly TempoChange[]
+  readonly meters: readonly MeterChange[]
+  /** Null: found from the notes. */
+  readonly key: KeySignature | null
+  readonly settings: ScoreSettings
+  readonly parts: readonly PartSource[]
+}
 
 /** A part whose rhythm and voices are decided, before bars, key and spelling. */
 interface DraftPart {
-  readonly track: Track
+  readonly id: string
   readonly plan: StaffPlan
   readonly ledger: Ledger
   /** By staff, then voice. */
@@ -39,7 +52,7 @@ interface DraftPart {
 }
 
 /**
- * Writes the score of a project: each track on the page becomes a part, its performed notes become written ones.
+ * Writes the score of a piece: performed notes become written ones, part by part.
  * The ledger of each part says what became of every note. Parts that have not changed since the last call (same
  * notes, same settings) are taken over, so that an edit costs one part.
  */
@@ -48,49 +61,36 @@ export class ScoreBuilder {
   private parts = new Map<string, { inputs: readonly unknown[]; part: ScorePart }>()
 
   build(source: ScoreSource): Score {
-    const tracks = source.tracks.filter((track) => track.isOnPage && soundingNotes(track).length > 0)
-    const drafts = tracks.map((track) => this.draft(track, source))
-    const key = source.key ?? findProjectKey(drafts)
+    const drafts = source.parts.map((part) => this.draft(part, source))
+    const key = source.key ?? findCommonKey(drafts)
     const endTicks = drafts.reduce((end, draft) => Math.max(end, draft.endTicks), 1)
     const measures = new MeterMap(source.meters).measuresUntil(endTicks)
     const parts = drafts.map((draft) => this.part(draft, measures, key))
-    const alive = new Set(tracks.map((track) => track.id))
+    const alive = new Set(source.parts.map(({ id }) => id))
     for (const id of this.drafts.keys()) if (!alive.has(id)) this.drafts.delete(id)
     for (const id of this.parts.keys()) if (!alive.has(id)) this.parts.delete(id)
-    return { title: source.name, subtitle: source.subtitle, key, tempos: source.tempos, measures, parts }
+    return { key, tempos: source.tempos, measures, parts }
   }
 
-  private draft(track: Track, source: ScoreSource): DraftPart {
-    const notes = soundingNotes(track)
-    const settings = source.scoreSettings
+  private draft(part: PartSource, source: ScoreSource): DraftPart {
+    const { settings, tempos, meters } = source
     const inputs = [
-      notes,
-      JSON.stringify([
-        settings,
-        source.tempos,
-        source.meters,
-        track.instrument,
-        track.staffSplitKey,
-        track.name,
-        track.thread,
-        track.channel,
-        track.volume,
-        track.pan,
-      ]),
+      part.notes,
+      JSON.stringify([settings, tempos, meters, part.instrument, part.staffSplitKey]),
     ]
-    const known = this.drafts.get(track.id)
+    const known = this.drafts.get(part.id)
     if (known && sameInputs(known.inputs, inputs)) return known.draft
-    const draft = draftPart(track, notes, source, settings)
-    this.drafts.set(track.id, { inputs, draft })
+    const draft = draftPart(part, source)
+    this.drafts.set(part.id, { inputs, draft })
     return draft
   }
 
   private part(draft: DraftPart, measures: readonly Measure[], key: KeySignature): ScorePart {
     const inputs = [draft, measures.length, key.fifths, key.mode]
-    const known = this.parts.get(draft.track.id)
+    const known = this.parts.get(draft.id)
     if (known && sameInputs(known.inputs, inputs)) return known.part
     const part = engravePart(draft, measures, key)
-    this.parts.set(draft.track.id, { inputs, part })
+    this.parts.set(draft.id, { inputs, part })
     return part
   }
 }
@@ -104,16 +104,13 @@ function sameInputs(a: readonly unknown[], b: readonly unknown[]): boolean {
   return a.length === b.length && a.every((value, index) => value === b[index])
 }
 
-function draftPart(
-  track: Track,
-  notes: readonly Note[],
-  source: ScoreSource,
-  settings: ScoreSettings,
-): DraftPart {
+function draftPart(part: PartSource, source: ScoreSource): DraftPart {
+  const { notes, instrument } = part
+  const { settings } = source
   const tempoMap = new TempoMap(source.tempos)
-  const isPercussion = track.instrument.kind === 'drums'
-  const clean = cleanNotes(notes, tempoMap, settings, isStruck(track.instrument))
-  const plan = planStaves(clean.notes, track.instrument, settings.splitKey, track.staffSplitKey)
+  const isPercussion = instrument.kind === 'drums'
+  const clean = cleanNotes(notes, tempoMap, settings, isStruck(instrument))
+  const plan = planStaves(clean.notes, instrument, settings.splitKey, part.staffSplitKey)
   const staffOf = (note: Note) => (plan.splitKey !== null && note.key < plan.splitKey ? 2 : 1)
   const rhythm = writeRhythm(clean.notes, source, settings, staffOf)
   const { written, mergedInto } = mergeCoincident(rhythm, clean.mergedInto)
@@ -127,7 +124,7 @@ function draftPart(
     endTicks = Math.max(endTicks, end)
   }
   return {
-    track,
+    id: part.id,
     plan,
     voices,
     written,
@@ -144,7 +141,7 @@ function draftPart(
 }
 
 /** Drums, and pitched instruments that are struck. */
-function isStruck(instrument: Track['instrument']): boolean {
+function isStruck(instrument: Instrument): boolean {
   return instrument.kind === 'drums' || (instrument.kind === 'program' && isStruckProgram(instrument.program))
 }
 
@@ -186,14 +183,14 @@ function percussionLengths(staff: readonly WrittenNote[], source: ScoreSource): 
   })
 }
 
-function findProjectKey(drafts: readonly DraftPart[]): KeySignature {
+function findCommonKey(drafts: readonly DraftPart[]): KeySignature {
   const sums = new Array<number>(12).fill(0)
   for (const draft of drafts) for (let i = 0; i < 12; i++) sums[i]! += draft.pitchClassTicks[i]!
   return findKey(sums).key
 }
 
 function engravePart(draft: DraftPart, measures: readonly Measure[], key: KeySignature): ScorePart {
-  const { track, plan } = draft
+  const { plan } = draft
   const spelled = new Map<NoteId, SpelledPitch>()
   const pitches = spellPitches(
     draft.written.map(({ note }) => note.key),
@@ -235,13 +232,7 @@ function engravePart(draft: DraftPart, measures: readonly Measure[], key: KeySig
     }
   }
   return {
-    trackId: track.id,
-    name: track.name,
-    thread: track.thread,
-    instrument: track.instrument,
-    channel: track.channel,
-    volume: track.volume,
-    pan: track.pan,
+    id: draft.id,
     clefs: plan.clefs,
     splitKey: plan.splitKey,
     measures: byMeasure.map((voices) =>

@@ -4,9 +4,10 @@ import type { Note } from '../event/note'
 import { isBalanced } from '../ledger/ledger'
 import type { Instrument } from '../midi/instrument'
 import { emptyProject, newClip, newTrack } from '../project/create'
+import { scoreOf, scoreSourceOf } from '../project/onPage'
 import type { Project } from '../project/schema'
 import { expectedScoreNotes } from '../proof/expected'
-import { buildScore, ScoreBuilder } from './buildScore'
+import { ScoreBuilder } from './buildScore'
 import { findKey, keySignatureName } from './keyFinding'
 import type { ScoreSettings } from './scoreSettings'
 import { spellPitches } from './spelling'
@@ -74,7 +75,7 @@ describe('ledger', () => {
         fc.integer({ min: 0, max: 200 }),
         fc.boolean(),
         (notes, minVelocity, minLengthMs, severalVoices) => {
-          const score = buildScore(projectOf(notes, piano, { minVelocity, minLengthMs, severalVoices }))
+          const score = scoreOf(projectOf(notes, piano, { minVelocity, minLengthMs, severalVoices }))
           for (const part of score.parts) {
             expect(part.ledger.captured).toBe(notes.length)
             expect(isBalanced(part.ledger)).toBe(true)
@@ -100,7 +101,7 @@ describe('ledger', () => {
 
   test('quiet hits, glitches and doubles are told apart', () => {
     const notes = [note(0, 1, 60), note(0.01, 1, 60), note(1, 1, 62, 1), note(2, 0.01, 64), note(3, 1, 65)]
-    expect(buildScore(projectOf(notes)).parts[0]!.ledger).toEqual({
+    expect(scoreOf(projectOf(notes)).parts[0]!.ledger).toEqual({
       captured: 5,
       written: 2,
       merged: 1,
@@ -121,7 +122,7 @@ describe('measures', () => {
         fc.constantFrom(8, 16, 32),
         (notes, [numerator, denominator], smallestValue) => {
           const project = projectOf(notes, piano, { smallestValue: smallestValue as 16 })
-          const score = buildScore({
+          const score = scoreOf({
             ...project,
             meters: [{ tick: 0, numerator: numerator!, denominator: denominator as 4 }],
           })
@@ -188,7 +189,7 @@ describe('the split', () => {
   test('for any notes and split, nothing below it in the upper staff, nothing from it up in the lower', () => {
     fc.assert(
       fc.property(anyNotes, fc.integer({ min: 30, max: 90 }), (notes, splitKey) => {
-        const [upper, lower] = expectedScoreNotes(buildScore(projectOf(notes, piano, { splitKey })))
+        const [upper, lower] = expectedScoreNotes(scoreOf(projectOf(notes, piano, { splitKey })))
         const isBoth = notes.some((each) => each.key < splitKey) && notes.some((each) => each.key >= splitKey)
         // Filtering may leave one side only; then there is one staff.
         if (!isBoth || !lower) return
@@ -272,8 +273,8 @@ test('a builder that is used again writes the same as a fresh one', () => {
   const builder = new ScoreBuilder()
   fc.assert(
     fc.property(anyNotes, anyNotes, (first, second) => {
-      builder.build(projectOf(first))
-      expect(builder.build(projectOf(second))).toEqual(buildScore(projectOf(second)))
+      builder.build(scoreSourceOf(projectOf(first)))
+      expect(builder.build(scoreSourceOf(projectOf(second)))).toEqual(scoreOf(projectOf(second)))
     }),
     { numRuns: 30 },
   )

@@ -1,9 +1,9 @@
 import { createDemo } from '../demo/harbourEvening'
-import { buildScore } from './buildScore'
+import { scoreOf } from '../project/onPage'
 import { type WalkDirection, walk } from './noteWalk'
 
 const { project } = createDemo('demo', 0, 'computer-keyboard')
-const score = buildScore(project)
+const score = scoreOf(project)
 const onset = new Map(
   project.tracks.flatMap((track) => track.clips.flatMap((clip) => clip.notes.map((note) => [note.id, note]))),
 )

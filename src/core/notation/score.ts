@@ -1,6 +1,5 @@
 import type { NoteId } from '../event/note'
 import type { Ledger } from '../ledger/ledger'
-import type { Instrument } from '../midi/instrument'
 import type { Measure } from '../time/meterMap'
 import type { Ticks } from '../time/units'
 import type { KeySignature } from './scoreSettings'
@@ -69,13 +68,7 @@ export interface VoiceInMeasure {
 export type Clef = 'treble' | 'bass' | 'treble 8vb' | 'bass 8vb' | 'percussion'
 
 export interface ScorePart {
-  readonly trackId: string
-  readonly name: string
-  readonly thread: number
-  readonly instrument: Instrument
-  readonly channel: number
-  readonly volume: number
-  readonly pan: number
+  readonly id: string
   readonly clefs: readonly Clef[]
   /** Key at and above which notes are in the upper staff; null on a single staff. */
   readonly splitKey: number | null
@@ -84,9 +77,13 @@ export interface ScorePart {
   readonly ledger: Ledger
 }
 
+/** Whether the part is written on a percussion staff: its keys are instruments, not pitches. */
+export function isUnpitched(part: Pick<ScorePart, 'clefs'>): boolean {
+  return part.clefs[0] === 'percussion'
+}
+
+/** Music as it is written; what stands above it and beside its staves is in `headings.ts`. */
 export interface Score {
-  readonly title: string
-  readonly subtitle: string
   readonly key: KeySignature
   readonly tempos: readonly { readonly tick: Ticks; readonly tempoBpm: number }[]
   readonly measures: readonly Measure[]

@@ -1,5 +1,5 @@
 import { noteEndTicks } from '../event/note'
-import type { Score } from '../notation/score'
+import { isUnpitched, type Score } from '../notation/score'
 import { soundingNotes } from '../project/create'
 import type { Track } from '../project/schema'
 
@@ -10,11 +10,11 @@ export interface ProofNote {
   readonly key: number
 }
 
-/** The sounding notes of each staff of a score, tied noteheads joined, in order of onset, then key. */
+/** The sounding notes of each staff of a score, by the place of its part, tied noteheads joined, in order of onset, then key. */
 export function expectedScoreNotes(
   score: Score,
-): { name: string; staff: number; isPercussion: boolean; notes: ProofNote[] }[] {
-  return score.parts.flatMap((part) =>
+): { partIndex: number; staff: number; isPercussion: boolean; notes: ProofNote[] }[] {
+  return score.parts.flatMap((part, partIndex) =>
     part.clefs.map((_, staffIndex) => {
       const notes: ProofNote[] = []
       const open = new Map<string, { onsetTicks: number; endTicks: number }>()
@@ -42,9 +42,9 @@ export function expectedScoreNotes(
       for (const [address, { onsetTicks, endTicks }] of open)
         notes.push({ onsetTicks, durationTicks: endTicks - onsetTicks, key: Number(address.split(':')[1]) })
       return {
-        name: part.name,
+        partIndex,
         staff: staffIndex + 1,
-        isPercussion: part.instrument.kind === 'drums',
+        isPercussion: isUnpitched(part),
         notes: notes.sort(byPlace),
       }
     }),

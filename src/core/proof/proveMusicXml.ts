@@ -1,3 +1,4 @@
+import type { ScoreHeadings } from '../notation/headings'
 import type { Score } from '../notation/score'
 import { compareNotes, type Proof } from './compare'
 import { expectedScoreNotes } from './expected'
@@ -19,11 +20,17 @@ const toleranceTicks = (10_080 / 120) * 2.5
  * Reads written MusicXML back with an independent reader and compares it with the score, staff by staff, note for
  * note. Percussion is compared by onset alone, since readers give unpitched notes keys of their own.
  */
-export function proveMusicXml(musicXml: string, score: Score, reader: IndependentReader): Proof {
+export function proveMusicXml(
+  musicXml: string,
+  score: Score,
+  headings: ScoreHeadings,
+  reader: IndependentReader,
+): Proof {
   const expected = expectedScoreNotes(score)
   const found = readWithMidiFile(reader.midiOf(musicXml)).slice(1)
   return compareNotes(
-    expected.map(({ name, staff, notes, isPercussion }, index) => {
+    expected.map(({ partIndex, staff, notes, isPercussion }, index) => {
+      const { name } = headings.parts[partIndex]!
       const read = found[index]?.notes ?? []
       const plain = (list: typeof notes) => (isPercussion ? list.map((note) => ({ ...note, key: 0 })) : list)
       return { name: staff > 1 ? `${name}, lower staff` : name, expected: plain(notes), found: plain(read) }

@@ -1,7 +1,5 @@
 import { addressedChannels } from '../effects/address/channels'
 import type { EffectSlot } from '../effects/catalogue'
-import { chainOf } from '../project/printing'
-import type { Project, Track } from '../project/schema'
 import type { InputAddress } from './address'
 import type { Route } from './route'
 
@@ -55,12 +53,6 @@ export function feedbackRing<T extends SendingTrack>(tracks: readonly T[]): T[] 
     if (ring.length > 0) return ring
   }
   return []
-}
-
-/** The same of a piece. */
-export function feedbackIn({ tracks }: Pick<Project, 'tracks'>): Track[] {
-  const sending = tracks.map((track) => ({ ...track, ...chainOf(track), track }))
-  return feedbackRing(sending).map(({ track }) => track)
 }
 
 /** Names of a ring as a sentence: "Bells → Echo → Bells". */

@@ -8,7 +8,7 @@ import { projectToMidi } from '@/core/formats/projectToMidi'
 import { reportOf, type ScoreReport } from '@/core/formats/scoreFromMidi'
 import { readMidiFile } from '@/core/midi/standardMidiFile/read'
 import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
-import { buildScore } from '@/core/notation/buildScore'
+import { headingsOf, scoreOf } from '@/core/project/onPage'
 import type { Project } from '@/core/project/schema'
 import type { Proof } from '@/core/proof/compare'
 import { proveMidi } from '@/core/proof/proveMidi'
@@ -62,14 +62,15 @@ const api = {
 
   /** MusicXML, plain and compressed, proved by verovio. */
   async deliverMusicXml(project: Project): Promise<{ files: ProvedFile[]; report: ScoreReport }> {
-    const score = buildScore(project)
-    const musicXml = writeMusicXml(score)
-    const proof = proveMusicXml(musicXml, score, await independentReader())
+    const score = scoreOf(project)
+    const headings = headingsOf(project)
+    const musicXml = writeMusicXml(score, headings)
+    const proof = proveMusicXml(musicXml, score, headings, await independentReader())
     const name = safeFileName(project.name)
     const reader = 'verovio, from the written note values'
     const plain = new TextEncoder().encode(musicXml)
     return {
-      report: reportOf(score),
+      report: reportOf(score, headings),
       files: [
         {
           fileName: `${name}.musicxml`,

@@ -3,12 +3,12 @@ import { type NoteColumns, unpackNotes } from '@/core/event/noteColumns'
 import { writeMusicXml } from '@/core/formats/musicXml'
 import type { Ledger } from '@/core/ledger/ledger'
 import { sumLedgers } from '@/core/ledger/ledger'
-import { ScoreBuilder, type ScoreSource } from '@/core/notation/buildScore'
+import { ScoreBuilder } from '@/core/notation/buildScore'
+import type { ScoreHeadings } from '@/core/notation/headings'
 import { type WalkDirection, walk } from '@/core/notation/noteWalk'
 import type { Clef, NoteValue, Score } from '@/core/notation/score'
 import type { KeySignature } from '@/core/notation/scoreSettings'
 import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
-import { newClip } from '@/core/project/create'
 import type { ProjectHead } from '@/core/project/schema'
 import { bounded } from '@/core/text/bounded'
 import type { Ticks } from '@/core/time/units'
@@ -70,8 +70,8 @@ const mostCachedSystems = 400
 export class Engraver {
   private readonly builder = new ScoreBuilder()
   private readonly contents = new Map<string, ReturnType<typeof unpackNotes>>()
-  private clips = new Map<string, { notes: unknown; clips: ScoreSource['tracks'][number]['clips'] }>()
   private score: Score | null = null
+  private headings: ScoreHeadings = { title: '', subtitle: '', parts: [] }
   private systems: readonly ScoreSystem[] = []
   private musicXmlOf = new Map<number, string>()
   private readonly cache = new Map<string, EngravedLine>()
@@ -88,24 +88,38 @@ export class Engraver {
    * @param changed the sounding notes of tracks that are new or have changed since the last call
    */
   update(
-    head: Pick<ProjectHead, 'name' | 'subtitle' | 'tempos' | 'meters' | 'key' | 'scoreSettings' | 'tracks'>,
+    head: Pick<ProjectHead, 'tempos' | 'meters' | 'key' | 'scoreSettings' | 'tracks'>,
     changed: readonly { trackId: string; notes: NoteColumns }[],
     widthPx: number,
   ): ScoreOutline {
     for (const { trackId, notes } of changed) this.contents.set(trackId, unpackNotes(notes))
-    const tracks = head.tracks.map((track) => ({
-      ...track,
-      // What comes in is on its grid already.
-      snapping: null,
-      clips: this.clipsOf(track.id),
-    }))
-    const score = this.builder.build({ ...head, tracks })
+    const written = head.tracks.flatMap((track) => {
+      const notes = this.contents.get(track.id) ?? []
+      return track.isOnPage && notes.length > 0 ? [{ track, notes }] : []
+    })
+    const score = this.builder.build({
+      tempos: head.tempos,
+      meters: head.meters,
+      key: head.key,
+      settings: head.scoreSettings,
+      parts: written.map(({ track: { id, instrument, staffSplitKey }, notes }) => ({
+        id,
+        notes,
+        instrument,
+        staffSplitKey,
+      })),
+    })
     this.score = score
+    // Nothing but names is drawn of these.
+    this.headings = { title: '', subtitle: '', parts: written.map(({ track }) => track) }
     this.widthPx = widthPx
     this.systems = breakIntoSystems(score, widthPx / pixelsPerSpace)
     this.musicXmlOf = new Map()
     this.revision++
-    return this.outline(score)
+    return this.outline(
+      score,
+      written.map(({ track }) => track),
+    )
   }
 
   /** One line of music as SVG. */
@@ -187,38 +201,32 @@ export class Engraver {
     return this.score && walk(this.score, from, direction)
   }
 
-  private clipsOf(trackId: string): ScoreSource['tracks'][number]['clips'] {
-    const notes = this.contents.get(trackId) ?? []
-    const known = this.clips.get(trackId)
-    if (known?.notes === notes) return known.clips
-    const clips = [newClip(trackId, '', notes)]
-    this.clips.set(trackId, { notes, clips })
-    return clips
-  }
-
   private systemMusicXml(systemIndex: number): string {
     let musicXml = this.musicXmlOf.get(systemIndex)
     if (musicXml === undefined) {
       const { from, to } = this.systems[systemIndex]!
-      const score = this.score!
       const label = (name: string) => (from === 0 ? pageLabel(name) : '')
-      const named = { ...score, parts: score.parts.map((part) => ({ ...part, name: label(part.name) })) }
-      musicXml = writeMusicXml(named, { measures: { from, to }, withNoteIds: true })
+      const parts = this.headings.parts.map((part) => ({ ...part, name: label(part.name) }))
+      musicXml = writeMusicXml(
+        this.score!,
+        { ...this.headings, parts },
+        { measures: { from, to }, withNoteIds: true },
+      )
       this.musicXmlOf.set(systemIndex, musicXml)
     }
     return musicXml
   }
 
-  private outline(score: Score): ScoreOutline {
+  private outline(score: Score, tracks: ProjectHead['tracks']): ScoreOutline {
     return {
       revision: this.revision,
       key: score.key,
       measures: score.measures.map(({ startTicks, lengthTicks }) => ({ startTicks, lengthTicks })),
       systems: this.systems.map((system) => ({ ...system, fingerprint: fingerprint(score, system) })),
-      parts: score.parts.map(({ trackId, name, thread, clefs, splitKey, ledger }) => ({
-        trackId,
-        name,
-        thread,
+      parts: score.parts.map(({ id, clefs, splitKey, ledger }, index) => ({
+        trackId: id,
+        name: tracks[index]!.name,
+        thread: tracks[index]!.thread,
         clefs,
         splitKey,
         ledger,

@@ -4,11 +4,11 @@ import { printChain } from '@/core/effects/print'
 import type { Generator } from '@/core/generators/generator'
 import { emptyProject, newClip, newTrack, soundingNotes } from '@/core/project/create'
 import { stepLane } from '@/core/project/generatorCommands'
-import { printCable } from '@/core/project/printCable'
 import { cablePortId } from '@/core/routing/ports'
 import { plainRoute } from '@/core/routing/route'
 import { MeterMap } from '@/core/time/meterMap'
 import { TempoMap } from '@/core/time/tempoMap'
+import { printCable } from '@/core/wiring/printCable'
 import { engineWorkshop, note, offs, ons, recordOrder } from './engineWorkshop.testing'
 
 const context = {

@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { useStore } from 'zustand'
-import { printCable, sendersTo } from '@/core/project/printCable'
 import { cablePortId } from '@/core/routing/ports'
+import { printCable, sendersTo } from '@/core/wiring/printCable'
 import { Button } from '../controls/Button'
 import { Section } from '../controls/Section'
 import { Tick } from '../controls/Tick'

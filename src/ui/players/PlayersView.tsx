@@ -1,7 +1,7 @@
 import { Plug } from 'lucide-react'
 import { useMemo, useRef, useState } from 'react'
 import type { Project, Source } from '@/core/project/schema'
-import { checkWiring, type WiringRemark } from '@/core/routing/wiring'
+import { checkWiring, type WiringRemark } from '@/core/wiring/wiring'
 import { ColumnHeading } from '../controls/Choice'
 import { useLive, useProject, useSession } from '../workspace/sessionContext'
 import { PlayersPanel } from './PlayersPanel'

@@ -1,5 +1,5 @@
 import { TriangleAlert } from 'lucide-react'
-import type { WiringRemark } from '@/core/routing/wiring'
+import type { WiringRemark } from '@/core/wiring/wiring'
 import { Button } from '../controls/Button'
 import { useSession } from '../workspace/sessionContext'
 

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useState } from 'react'
 import { applyTemplate, type Template, templateOf } from '@/core/project/template'
-import { findPortsByName } from '@/core/routing/ports'
+import { findPortsByName } from '@/core/wiring/portsInUse'
 import { deleteTemplate, listTemplates, saveTemplate } from '@/state/rig'
 import { Button } from '../controls/Button'
 import { Section } from '../controls/Section'

@@ -1,11 +1,13 @@
 import { changeTrack } from '../project/commands'
 import { newTrack } from '../project/create'
 import type { Project, Source, Track } from '../project/schema'
+import { ringInWords } from '../routing/feedback'
+import { cableName, type KnownPort } from '../routing/ports'
+import type { Route } from '../routing/route'
+import { keysThatDiffer, listenersOf, plainRoute, reachOf } from '../routing/route'
 import { lostVoices, seatVoices } from './dealtVoices'
-import { feedbackIn, ringInWords } from './feedback'
-import { cableName, type KnownPort, missingPorts, movePort } from './ports'
-import type { Route } from './route'
-import { keysThatDiffer, listenersOf, plainRoute, reachOf } from './route'
+import { feedbackIn } from './feedbackIn'
+import { missingPorts, movePort } from './portsInUse'
 
 /** Something in the wiring that will surprise, in a sentence, with its remedies. */
 export interface WiringRemark {

@@ -1,8 +1,8 @@
 import { addressedChannels } from '../effects/address/channels'
 import { newTrack } from '../project/create'
 import type { Project, Source } from '../project/schema'
+import { listenersOf, plainRoute } from '../routing/route'
 import { nameWith } from '../text/bounded'
-import { listenersOf, plainRoute } from './route'
 
 /** Channels that the effects of a source send notes to and that reach no track: those notes would be lost. */
 export function lostVoices(project: Project, source: Source): readonly number[] {

@@ -2,8 +2,8 @@ import { newSlot } from '../effects/catalogue'
 import { addSource, changeTrack } from '../project/commands'
 import { emptyProject } from '../project/create'
 import type { Project } from '../project/schema'
+import { plainRoute } from '../routing/route'
 import { lostVoices, seatVoices, voicesWithoutTrack } from './dealtVoices'
-import { plainRoute } from './route'
 import { checkWiring } from './wiring'
 
 const deal = (voices: number, first = 1) => newSlot('dealVoices', 'd', { voices, first })

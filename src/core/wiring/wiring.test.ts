@@ -2,8 +2,8 @@ import { seatComputerKeyboard, seatStandIns, trio } from '../demo/harbourEvening
 import { addSource, changeTrack } from '../project/commands'
 import { emptyProject } from '../project/create'
 import type { Project, Source, Track } from '../project/schema'
-import { cablePortId } from './ports'
-import { plainRoute } from './route'
+import { cablePortId } from '../routing/ports'
+import { plainRoute } from '../routing/route'
 import { checkWiring, nothingSeen } from './wiring'
 
 const empty = emptyProject('p', 'P', 0)

@@ -1,7 +1,8 @@
 import { addSource } from '../project/commands'
 import { emptyProject } from '../project/create'
 import type { Source } from '../project/schema'
-import { cableName, cablePortId, filePortId, findPortsByName, missingPorts, movePort } from './ports'
+import { cableName, cablePortId, filePortId } from '../routing/ports'
+import { findPortsByName, missingPorts, movePort } from './portsInUse'
 
 const player = (id: string, portId: string, portName: string): Source => ({
   id,

@@ -1,11 +1,11 @@
 import { newSlot } from '../effects/catalogue'
 import type { Note } from '../event/note'
+import { changeTrack } from '../project/commands'
+import { emptyProject, newClip, newTrack, soundingNotes } from '../project/create'
+import { addGenerator, changeGenerator, stepLane } from '../project/generatorCommands'
+import type { Project, Track } from '../project/schema'
 import { cablePortId } from '../routing/ports'
-import { changeTrack } from './commands'
-import { emptyProject, newClip, newTrack, soundingNotes } from './create'
-import { addGenerator, changeGenerator, stepLane } from './generatorCommands'
 import { printCable, sendersTo } from './printCable'
-import type { Project, Track } from './schema'
 
 const bar = 40_320
 

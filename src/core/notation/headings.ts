@@ -1,0 +1,20 @@
+import type { Instrument } from '../midi/instrument'
+
+/** What a score says about a part apart from its notes: what it is called and how it is to sound. */
+export interface PartHeading {
+  readonly name: string
+  readonly instrument: Instrument
+  /** 1–16. */
+  readonly channel: number
+  /** 0–1. */
+  readonly volume: number
+  /** −1 (left) to 1. */
+  readonly pan: number
+}
+
+export interface ScoreHeadings {
+  readonly title: string
+  readonly subtitle: string
+  /** In the order of the parts of the score. */
+  readonly parts: readonly PartHeading[]
+}
