@@ -173,8 +173,15 @@ async function engraving(): Promise<Figure[]> {
       edits.push(
         await page.evaluate(async (index) => {
           const { store } = (globalThis as BenchWindow).unbrokenSession
-          const track = store.getState().project.tracks[index % 8]!
-          const note = track.clips[0]!.notes[3]!
+          // A single note of the first line, so that a semitone is seen there.
+          const heads = [...document.querySelectorAll('[data-system="0"] g.note')].filter(
+            (head) => !head.closest('g.chord') && /^n\d+$/.test(head.id),
+          )
+          const noteId = Number(heads[Math.floor((index * heads.length) / 9)]!.id.slice(1))
+          const track = store
+            .getState()
+            .project.tracks.find((each) => each.clips[0]!.notes.some((note) => note.id === noteId))!
+          const note = track.clips[0]!.notes.find((each) => each.id === noteId)!
           const place = document.querySelector('[data-system="0"] .engraved')!
           const start = performance.now()
           const changed = new Promise<void>((resolve) => {

@@ -20,6 +20,8 @@ interface BackingWorld {
 /** How far ahead passes of a loop are scheduled. */
 const aheadMs = 1500
 
+export type Backing = ReturnType<typeof createBacking>
+
 /** The backing track: an audio file that plays along with the piece, from its place, as long as the transport runs. */
 export function createBacking(world: BackingWorld) {
   let loaded: { readonly assetId: string; readonly buffer: AudioBuffer } | null = null

@@ -18,6 +18,8 @@ interface EngineListeners {
   notify(text: string, isProblem?: boolean): void
 }
 
+export type EngineLink = ReturnType<typeof createEngineLink>
+
 /** The engine's thread, seen from the window. */
 export function createEngineLink(listeners: EngineListeners) {
   const { live, notify } = listeners

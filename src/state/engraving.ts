@@ -1,6 +1,8 @@
-import { type Remote, transfer } from 'comlink'
+import { releaseProxy, transfer, wrap } from 'comlink'
 import { createStore } from 'zustand/vanilla'
+import type { NoteId } from '@/core/event/note'
 import { columnBuffers, packNotes } from '@/core/event/noteColumns'
+import type { WalkDirection } from '@/core/notation/noteWalk'
 import { headOf } from '@/core/project/content'
 import { soundingNotes } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
@@ -23,7 +25,11 @@ const mostUnwatchedNotes = 30_000
  * Keeps the engraver's score in step with the project, so that the page is ready before it is opened: changed tracks
  * are handed over, and the outline of the new score comes back. While one update runs, only the latest project waits.
  */
-export function startEngraving(store: ProjectStore, engraver: Remote<EngraverApi>) {
+export function startEngraving(store: ProjectStore) {
+  const worker = new Worker(new URL('../engine/engraver/engraver.worker.ts', import.meta.url), {
+    type: 'module',
+  })
+  const engraver = wrap<EngraverApi>(worker)
   const state = createStore<EngravingState>(() => ({ outline: null, problem: null }))
   const handedOver = new Map<string, unknown>()
   let widthPx = 740
@@ -55,6 +61,8 @@ export function startEngraving(store: ProjectStore, engraver: Remote<EngraverApi
         state.setState({ outline: await handOver(store.getState().project), problem: null })
       }
     } catch (error) {
+      // What was on its way may not have arrived: everything is handed over again next time.
+      handedOver.clear()
       state.setState({ problem: error instanceof Error ? error.message : String(error) })
     } finally {
       isRunning = false
@@ -70,6 +78,12 @@ export function startEngraving(store: ProjectStore, engraver: Remote<EngraverApi
   const unsubscribe = store.subscribe((next, previous) => {
     if (next.project !== previous.project) soon()
   })
+  worker.onerror = (event) => {
+    event.preventDefault()
+    state.setState({
+      problem: event.message || 'the part of the program that engraves could not be loaded',
+    })
+  }
   soon()
   let wasRun = false
   return {
@@ -86,13 +100,17 @@ export function startEngraving(store: ProjectStore, engraver: Remote<EngraverApi
     unwatch() {
       isWatched = false
     },
-    /** The engraver is gone: nothing more comes from it. */
-    fail(reason: string) {
-      state.setState({ problem: reason })
-    },
+    /** One line of the page. */
+    engrave: (systemIndex: number) => engraver.engrave(systemIndex),
+    /** Where a performed note is on the page; null when it is not. */
+    locate: (noteId: NoteId) => engraver.locate(noteId),
+    /** The notehead one comes to from another by the arrow keys. */
+    walk: (from: NoteId | null, direction: WalkDirection) => engraver.walk(from, direction),
     stop() {
       clearTimeout(timer)
       unsubscribe()
+      engraver[releaseProxy]()
+      worker.terminate()
     },
   }
 }

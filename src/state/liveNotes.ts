@@ -12,6 +12,8 @@ export interface LiveNote {
   readonly pass: number
 }
 
+export type LiveNotes = ReturnType<typeof createLiveNotes>
+
 /** Follows what is being recorded, until it is a take. */
 export function createLiveNotes() {
   let notes: LiveNote[] = []

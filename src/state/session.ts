@@ -1,22 +1,13 @@
-import { releaseProxy, wrap } from 'comlink'
-import { changeTrack } from '@/core/project/commands'
-import { contextOf } from '@/core/project/context'
-import type { Project, Track } from '@/core/project/schema'
-import type { InputAddress } from '@/core/routing/address'
-import { ringInWords } from '@/core/routing/feedback'
-import { plainRoute } from '@/core/routing/route'
+import type { Project } from '@/core/project/schema'
 import type { Milliseconds, Ticks } from '@/core/time/units'
-import { feedbackIn } from '@/core/wiring/feedbackIn'
-import type { RecentActivity } from '@/core/wiring/wiring'
-import { epochNowMs } from '@/engine/clock'
-import type { EngraverApi } from '@/engine/engraver/engraver.worker'
 import { journal } from '@/engine/journal/journal'
-import type { Activity, TransportState } from '@/engine/protocol'
+import type { Activity } from '@/engine/protocol'
 import { assetsOf } from './assets'
 import { startAutosave } from './autosave'
 import { createBacking } from './backing'
 import { createChainLog } from './chainLog'
 import { createComputing } from './computing'
+import { createConnecting } from './connecting'
 import type { LoadedProject } from './database'
 import { createEngineLink } from './engineLink'
 import { createEnginePicture } from './enginePicture'
@@ -24,14 +15,15 @@ import { startEngraving } from './engraving'
 import { createFilePlayers } from './filePlayers'
 import { leaving, storesBy } from './leaving'
 import { createLiveNotes } from './liveNotes'
-import { createLiveState, type LiveState } from './liveState'
+import { createLiveState } from './liveState'
+import { createPerforming } from './performing'
 import { holdProject } from './projectLock'
 import { createProjectStore } from './projectStore'
 import { followCables } from './rig'
 import { createSound } from './sound'
 import { createSources } from './sources'
-import { createTakeKeeper, longestLeavingMs } from './takeKeeper'
-import { reserveTakeSerial, restoreTake } from './takes'
+import { createTakeKeeper } from './takeKeeper'
+import { restoreTake } from './takes'
 import { createTransportControl } from './transportControl'
 
 export type Session = Awaited<ReturnType<typeof openSession>>
@@ -69,7 +61,7 @@ export async function openSession(loaded: LoadedProject) {
 
   const engine = createEngineLink({
     live,
-    transport: onTransport,
+    transport: (transport) => performing.onTransport(transport),
     activity: onActivity,
     settle: () => sources.handedOver(),
     takeFinished(recording) {
@@ -79,15 +71,8 @@ export async function openSession(loaded: LoadedProject) {
     send: (messages) => sources.send(messages),
     notify,
   })
-  const engraverWorker = new Worker(new URL('../engine/engraver/engraver.worker.ts', import.meta.url), {
-    type: 'module',
-  })
-  const engraver = wrap<EngraverApi>(engraverWorker)
-  const engraving = startEngraving(store, engraver)
-  engraverWorker.onerror = (event) => {
-    event.preventDefault()
-    engraving.fail(event.message || 'the part of the program that engraves could not be loaded')
-  }
+  const engraving = startEngraving(store)
+  const connecting = createConnecting({ store, live, tellEngine: engine.tell, problem })
   const computing = createComputing()
   const prepareTimer = setTimeout(computing.prepare, prepareComputingMs)
 
@@ -158,127 +143,31 @@ export async function openSession(loaded: LoadedProject) {
     held: () => store.getState().setReadOnly(false),
     refused: () => store.getState().setReadOnly(true),
     lost: () =>
-      void endRecording()
+      void performing
+        .endRecording()
         .then(autosave.flush)
         .then(() => store.getState().setReadOnly(true)),
   })
 
-  /** Ends what is being recorded; resolves when its take is in the project, or when the engine took too long. */
-  async function endRecording(): Promise<void> {
-    control.cancelRecord()
-    engine.tell({ type: 'stop', atMs: epochNowMs() })
-    await sources.handedOver()
-    await Promise.race([engine.leave(), new Promise((resolve) => setTimeout(resolve, longestLeavingMs))])
-  }
-
-  // ── what the engine tells ──
-
-  function onTransport(transport: TransportState): void {
-    const before = live.getState().transport
-    const isSameRun =
-      'startedAtMs' in transport &&
-      'startedAtMs' in before &&
-      transport.startedAtMs === before.startedAtMs &&
-      transport.state === before.state
-    live.setState({ transport })
-    // Along a followed clock only the line moves.
-    if (isSameRun) return
-    backing.onTransport(transport, contextOf(store.getState().project).tempoMap, epochNowMs())
-    if (transport.state === 'recording') {
-      liveNotes.clear()
-      sources.perform(transport.startedAtMs, transport.fromTicks, transport.loop)
-    } else if (transport.state !== 'waiting') {
-      sources.stopPerforming()
-      if (transport.state === 'stopped') live.setState({ isRehearsing: false })
-    }
-  }
-
   function onActivity(events: readonly Activity[]): void {
-    assignToWhoeverPlays(events)
+    connecting.assignToWhoeverPlays(events)
     sources.onActivity(events)
     liveNotes.take(events)
     for (const listener of activityListeners) listener(events)
   }
 
-  /** A track that waits takes the first stream that plays a note. */
-  function assignToWhoeverPlays(events: readonly Activity[]): void {
-    const trackId = live.getState().assigningTrackId
-    const stroke = trackId === null ? undefined : events.find((event) => event.isOn)
-    if (trackId === null || !stroke) return
-    live.setState({ assigningTrackId: null })
-    store.getState().apply('assign a track by playing', (project) =>
-      changeTrack(project, trackId, (track) => ({
-        ...track,
-        routes: [plainRoute({ portId: stroke.portId, channel: stroke.channel })],
-      })),
-    )
-  }
-
-  // ── commands ──
-
-  /** What was played while nothing recorded becomes a take. */
-  function keepListened(): void {
-    if (store.getState().isReadOnly) return
-    engine.tell({ type: 'keepListened', projectId: initial.id, takeSerial: reserveTakeSerial(store) })
-  }
-
-  /** @param press the press that asks for it: what was played before that moment belongs to the take, whenever it arrives */
-  function stop(press?: { readonly timeStamp: number }): void {
-    control.cancelRecord()
-    engine.tell({ type: 'stop', atMs: press ? performance.timeOrigin + press.timeStamp : epochNowMs() })
-    sources.stopPerforming()
-    live.setState({ isRehearsing: false })
-  }
-
-  /** Asks the stand-ins to play without recording, to see and hear that everything is connected. */
-  async function rehearse(): Promise<void> {
-    await startAudio()
-    live.setState({ isRehearsing: true })
-    sources.perform(epochNowMs() + 200, 0)
-  }
-
-  function setArmed(trackId: string, isArmed: boolean): void {
-    store
-      .getState()
-      .apply(isArmed ? 'arm a track' : 'disarm a track', (project) =>
-        changeTrack(project, trackId, (track: Track) => ({ ...track, isArmed })),
-      )
-  }
-
-  // ── connecting ──
-
-  /** Where a track's notes are sent besides its own sound. A way that would feed itself is refused, and said. */
-  function setSend(trackId: string, sendTo: InputAddress | null): void {
-    const { project } = store.getState()
-    const tried = changeTrack(project, trackId, (track) => ({ ...track, sendTo }))
-    const ring = feedbackIn(tried)
-    if (ring.length > 0 && feedbackIn(project).length === 0) {
-      problem(
-        `That would feed back: ${ringInWords(ring)}. Each sends what the next one hears, so notes would multiply. Nothing was changed.`,
-      )
-      return
-    }
-    store.getState().apply('send a track to a port', () => tried)
-  }
-
-  /** What was seen of the world lately, for the check of the wiring. */
-  function recentActivity(state: LiveState = live.getState()): RecentActivity {
-    return {
-      ports: state.midi.state === 'ready' ? state.midi.ports : null,
-      streams: state.streams,
-      readCables: Object.entries(state.cableReaders)
-        .filter(([, programs]) => programs.length > 0)
-        .map(([name]) => name),
-    }
-  }
-
-  function openPort(portId: string): void {
-    engine.tell({ type: 'openPort', portId })
-    live.setState({ shutPortId: null })
-  }
-
+  const performing = createPerforming({
+    store,
+    live,
+    engine,
+    sources,
+    control,
+    backing,
+    liveNotes,
+    startAudio,
+  })
   const stopStoring = storesBy(async () => {
-    await endRecording()
+    await performing.endRecording()
     await autosave.flush()
   })
 
@@ -286,7 +175,7 @@ export async function openSession(loaded: LoadedProject) {
     clearTimeout(prepareTimer)
     stopStoring()
     // A take that is being recorded is finished first, and saved with the project.
-    await endRecording()
+    await performing.endRecording()
     unsubscribe()
     engraving.stop()
     chainLog.close()
@@ -295,8 +184,6 @@ export async function openSession(loaded: LoadedProject) {
     cables.close()
     await autosave.stop()
     lock.release()
-    engraver[releaseProxy]()
-    engraverWorker.terminate()
     computing.stop()
     engine.end()
     await sound.close()
@@ -313,47 +200,23 @@ export async function openSession(loaded: LoadedProject) {
       edits.add(collect)
       return () => edits.delete(collect)
     },
-    engraver,
     engraving,
     computing,
     takeOver: lock.takeOver,
     startAudio,
     ...control,
-    stop,
-    rehearse,
+    ...performing.commands,
     positionTicks,
-    setArmed,
-    setSend,
-    recentActivity,
-    openPort,
+    ...connecting,
     cables,
     files,
     backing,
     restoreTake: (takeSerial: number, which: 'played' | 'result' = 'played') =>
       restoreTake(store, takeSerial, which),
-    seatEveryone: (isSeatingEveryone: boolean) => live.setState({ isSeatingEveryone }),
-    /** Strokes of the click, to play along with; a stand-in plays along by itself. */
-    clickAt(timesMs: readonly Milliseconds[], address: InputAddress) {
-      engine.tell({ type: 'clickAt', timesMs })
-      if (sources.isStandIn(address.portId)) sources.strikeAlong(address, timesMs)
-    },
-    keepListened,
-    forgetListened: () => engine.tell({ type: 'forgetListened' }),
-    assignByPlaying: (trackId: string | null) => live.setState({ assigningTrackId: trackId }),
     recoverTake: takeKeeper.recover,
     dismissTake: takeKeeper.dismiss,
     notify,
     dismissNotice: () => live.setState({ notice: null }),
-    panic: () => {
-      sources.stopPerforming()
-      live.setState({ isRehearsing: false })
-      control.cancelRecord()
-      engine.tell({ type: 'panic' })
-    },
-    audition: (trackId: string, key: number, velocity = 90) => {
-      void startAudio()
-      engine.tell({ type: 'audition', trackId, key, velocity })
-    },
     input: sources.input,
     liveNotes: liveNotes.list,
     onActivity(listener: (events: readonly Activity[]) => void) {

@@ -47,6 +47,8 @@ interface SourceListeners {
 /** Stand-ins play a loop this many times at most. */
 const mostPasses = 64
 
+export type Sources = ReturnType<typeof createSources>
+
 /** Everything notes come from and go to in a session: the computer keyboard, MIDI ports, stand-ins, files. */
 export function createSources(tell: SourceListeners) {
   const { store } = tell

@@ -23,6 +23,8 @@ interface TransportOptions {
   onRecord(takeSerial: number): void
 }
 
+export type TransportControl = ReturnType<typeof createTransportControl>
+
 /** Playing, recording and moving in the piece: from where, to where, in which loop. */
 export function createTransportControl(options: TransportOptions) {
   const { store } = options

@@ -55,8 +55,3 @@ export class EngineNow {
 export function isMonitored(track: EngineTrack): boolean {
   return track.monitor === 'always' || (track.monitor === 'armed' && track.isArmed)
 }
-
-/** Whether two settings say the same. */
-export function isSame(a: unknown, b: unknown): boolean {
-  return JSON.stringify(a) === JSON.stringify(b)
-}

@@ -58,7 +58,7 @@ export function ScoreView() {
     let isGone = false
     if (selectedId === null) setPlace(null)
     else
-      void session.engraver.locate(selectedId).then((found) => {
+      void session.engraving.locate(selectedId).then((found) => {
         if (isGone) return
         setPlace(found)
         if (found)
@@ -88,7 +88,7 @@ export function ScoreView() {
     walking.current = walking.current
       .then(async () => {
         const { noteIds } = viewStore.getState()
-        const noteId = await session.engraver.walk(noteIds.size === 1 ? [...noteIds][0]! : null, direction)
+        const noteId = await session.engraving.walk(noteIds.size === 1 ? [...noteIds][0]! : null, direction)
         if (noteId !== null) pick(noteId)
       })
       .catch((error) => session.notify(`The next note could not be found: ${error.message ?? error}.`, true))

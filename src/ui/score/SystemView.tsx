@@ -56,7 +56,7 @@ export const SystemView = memo(function SystemView({
   useEffect(() => {
     if (!isNear) return
     let isGone = false
-    session.engraver.engrave(index).then(
+    session.engraving.engrave(index).then(
       (result) => {
         if (isGone || shownSvg.current === result.svg) return
         void turnToShow().then(() => {

@@ -1,0 +1,116 @@
+import { contextOf } from '@/core/project/context'
+import type { InputAddress } from '@/core/routing/address'
+import type { Milliseconds } from '@/core/time/units'
+import { epochNowMs } from '@/engine/clock'
+import type { TransportState } from '@/engine/protocol'
+import type { Backing } from './backing'
+import type { EngineLink } from './engineLink'
+import type { LiveNotes } from './liveNotes'
+import type { LiveStore } from './liveState'
+import type { ProjectStore } from './projectStore'
+import type { Sources } from './sources'
+import { longestLeavingMs } from './takeKeeper'
+import { reserveTakeSerial } from './takes'
+import type { TransportControl } from './transportControl'
+
+interface PerformingOptions {
+  readonly store: ProjectStore
+  readonly live: LiveStore
+  readonly engine: EngineLink
+  readonly sources: Sources
+  readonly control: TransportControl
+  readonly backing: Backing
+  readonly liveNotes: LiveNotes
+  startAudio(): Promise<void>
+}
+
+/** Those who play and what is heard of them: they begin and end with the transport. */
+export function createPerforming(options: PerformingOptions) {
+  const { store, live, engine, sources, control } = options
+
+  function endPerforming(): void {
+    sources.stopPerforming()
+    live.setState({ isRehearsing: false })
+  }
+
+  return {
+    /** The engine says how the transport stands. */
+    onTransport(transport: TransportState): void {
+      const before = live.getState().transport
+      const isSameRun =
+        'startedAtMs' in transport &&
+        'startedAtMs' in before &&
+        transport.startedAtMs === before.startedAtMs &&
+        transport.state === before.state
+      live.setState({ transport })
+      // Along a followed clock only the line moves.
+      if (isSameRun) return
+      options.backing.onTransport(transport, contextOf(store.getState().project).tempoMap, epochNowMs())
+      if (transport.state === 'recording') {
+        options.liveNotes.clear()
+        sources.perform(transport.startedAtMs, transport.fromTicks, transport.loop)
+      } else if (transport.state !== 'waiting') {
+        sources.stopPerforming()
+        if (transport.state === 'stopped') live.setState({ isRehearsing: false })
+      }
+    },
+
+    /** Ends what is being recorded; resolves when its take is in the project, or when the engine took too long. */
+    async endRecording(): Promise<void> {
+      control.cancelRecord()
+      engine.tell({ type: 'stop', atMs: epochNowMs() })
+      await sources.handedOver()
+      await Promise.race([engine.leave(), new Promise((resolve) => setTimeout(resolve, longestLeavingMs))])
+    },
+
+    commands: {
+      /** @param press the press that asks for it: what was played before that moment belongs to the take, whenever it arrives */
+      stop(press?: { readonly timeStamp: number }): void {
+        control.cancelRecord()
+        engine.tell({ type: 'stop', atMs: press ? performance.timeOrigin + press.timeStamp : epochNowMs() })
+        endPerforming()
+      },
+
+      /** Everything that sounds ends, wherever it sounds. */
+      panic(): void {
+        endPerforming()
+        control.cancelRecord()
+        engine.tell({ type: 'panic' })
+      },
+
+      /** Asks the stand-ins to play without recording, to see and hear that everything is connected. */
+      async rehearse(): Promise<void> {
+        await options.startAudio()
+        live.setState({ isRehearsing: true })
+        sources.perform(epochNowMs() + 200, 0)
+      },
+
+      /** What was played while nothing recorded becomes a take. */
+      keepListened(): void {
+        const { project, isReadOnly } = store.getState()
+        if (isReadOnly) return
+        engine.tell({
+          type: 'keepListened',
+          projectId: project.id,
+          takeSerial: reserveTakeSerial(store),
+        })
+      },
+
+      forgetListened(): void {
+        engine.tell({ type: 'forgetListened' })
+      },
+
+      /** Strokes of the click, to play along with; a stand-in plays along by itself. */
+      clickAt(timesMs: readonly Milliseconds[], address: InputAddress): void {
+        engine.tell({ type: 'clickAt', timesMs })
+        if (sources.isStandIn(address.portId)) sources.strikeAlong(address, timesMs)
+      },
+
+      /** One note on a track, to hear it. */
+      audition(trackId: string, key: number, velocity = 90): void {
+        void options.startAudio()
+        engine.tell({ type: 'audition', trackId, key, velocity })
+      },
+    },
+  }
+}
