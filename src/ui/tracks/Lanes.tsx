@@ -12,6 +12,7 @@ import { drawLane, drawLiveNotes } from './drawLane'
 import { handSplit } from './handSplit'
 import { shapesOf } from './noteShapes'
 import { scrolled, type TimeView, ticksAtX, xOf, zoomAround } from './timeView'
+import { usePinch } from './usePinch'
 
 const rulerHeight = 24
 /** Less than this is a press, not a drag. */
@@ -158,12 +159,14 @@ export const Lanes = memo(function Lanes({
     return () => element?.removeEventListener('wheel', onWheel)
   }, [onWheel])
 
+  usePinch(host, headingWidth, view, onView)
+
   return (
     <section
       ref={host}
       aria-label={label}
       tabIndex={0}
-      className="relative h-full overflow-x-hidden overflow-y-auto"
+      className="relative h-full touch-pan-y overflow-x-hidden overflow-y-auto"
       onScroll={(event) => setScrollTop(event.currentTarget.scrollTop)}
     >
       <div style={{ height: rulerHeight + tracks.length * laneHeight }} className="relative">

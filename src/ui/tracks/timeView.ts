@@ -19,9 +19,7 @@ export function ticksAtX(view: TimeView, x: number): Ticks {
 
 /** Zooms by a factor around a point that stays where it is. */
 export function zoomAround(view: TimeView, x: number, factor: number): TimeView {
-  const pixelsPerQuarter = Math.max(furthestZoom, Math.min(closestZoom, view.pixelsPerQuarter * factor))
-  const anchor = ticksAtX(view, x)
-  return { pixelsPerQuarter, startTicks: Math.max(0, anchor - (x / pixelsPerQuarter) * TICKS_PER_QUARTER) }
+  return pinched(view, { middle: x, apart: 1 }, { middle: x, apart: factor })
 }
 
 export function scrolled(view: TimeView, byPixels: number): TimeView {
@@ -29,4 +27,25 @@ export function scrolled(view: TimeView, byPixels: number): TimeView {
     ...view,
     startTicks: Math.max(0, view.startTicks + (byPixels / view.pixelsPerQuarter) * TICKS_PER_QUARTER),
   }
+}
+
+/** Two fingers on a canvas: the place between them and how far they are apart, in pixels. */
+export interface FingerPair {
+  readonly middle: number
+  readonly apart: number
+}
+
+/** The view after two fingers moved: what lay between them stays between them, and spreads as they do. */
+export function pinched(view: TimeView, from: FingerPair, to: FingerPair): TimeView {
+  const factor = from.apart > 0 && to.apart > 0 ? to.apart / from.apart : 1
+  const pixelsPerQuarter = withinZoom(view.pixelsPerQuarter * factor)
+  const between = ticksAtX(view, from.middle)
+  return {
+    pixelsPerQuarter,
+    startTicks: Math.max(0, between - (to.middle / pixelsPerQuarter) * TICKS_PER_QUARTER),
+  }
+}
+
+function withinZoom(pixelsPerQuarter: number): number {
+  return Math.max(furthestZoom, Math.min(closestZoom, pixelsPerQuarter))
 }

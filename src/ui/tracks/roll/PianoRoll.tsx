@@ -1,0 +1,251 @@
+import { memo, useEffect, useMemo, useRef, useState } from 'react'
+import { deleteNotes, moveNotes, stretchNotes } from '@/core/editing/notes'
+import type { Note, NoteId } from '@/core/event/note'
+import { changeNotes, drawNote } from '@/core/project/commands'
+import { contextOf } from '@/core/project/context'
+import { soundingNotes } from '@/core/project/create'
+import type { Track } from '@/core/project/schema'
+import { useSize } from '../../controls/useSize'
+import { threadOf } from '../../theme/threads'
+import { useProject, useSession, useView } from '../../workspace/sessionContext'
+import { selectNotes } from '../../workspace/viewStore'
+import { drawPlayhead, prepareCanvas } from '../canvas'
+import { handSplit } from '../handSplit'
+import { shapesOf } from '../noteShapes'
+import { scrolled, type TimeView, zoomAround } from '../timeView'
+import { usePinch } from '../usePinch'
+import { paintRoll } from './paintRoll'
+import { keyColumn, noteAt, type Point, regionAt, rollGeometry } from './rollGeometry'
+import { completed, countOfNotes, dragged, framedNotes, type RollGesture } from './rollGesture'
+
+/** One track's notes by key and time: select, move, stretch, draw, delete and hear them. */
+export const PianoRoll = memo(function PianoRoll({
+  track,
+  view,
+  onView,
+  gridTicks,
+  isDrawing,
+}: {
+  track: Track
+  view: TimeView
+  onView: (view: TimeView) => void
+  gridTicks: number
+  isDrawing: boolean
+}) {
+  const session = useSession()
+  const project = useProject()
+  const { meterMap } = contextOf(project)
+  const selected = useView((state) => state.noteIds)
+  const notes = soundingNotes(track)
+  const shapes = shapesOf(notes)
+  const host = useRef<HTMLDivElement>(null)
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const overlay = useRef<HTMLCanvasElement>(null)
+  const size = useSize(host)
+  const [gesture, setGesture] = useState<RollGesture | null>(null)
+  const geometry = useMemo(() => rollGeometry(shapes, size, view), [shapes, size, view])
+  const { width } = geometry
+  const isDrums = track.instrument.kind === 'drums'
+
+  useEffect(() => {
+    const element = canvas.current
+    if (!element || size.width === 0) return
+    paintRoll(prepareCanvas(element, size.width, size.height), {
+      geometry,
+      notes,
+      shapes,
+      selected,
+      gesture,
+      thread: threadOf(track.thread),
+      meterMap,
+      isDrums,
+      splitKey: isDrums ? null : handSplit(track, project.scoreSettings.splitKey),
+    })
+  })
+
+  useEffect(() => {
+    let shownTicks = -1
+    let frame = requestAnimationFrame(function draw() {
+      const element = overlay.current
+      const ticks = session.positionTicks()
+      if (element && width > 0 && ticks !== shownTicks) {
+        shownTicks = ticks
+        drawPlayhead(prepareCanvas(element, width, size.height), view, ticks, size.height)
+      }
+      frame = requestAnimationFrame(draw)
+    })
+    return () => cancelAnimationFrame(frame)
+  }, [session, view, width, size.height])
+
+  const snap = (ticks: number) => Math.round(ticks / gridTicks) * gridTicks
+  const apply = session.store.getState().apply
+
+  const drawAt = (x: number, y: number) => {
+    const onsetTicks = Math.max(0, Math.floor(geometry.ticksAt(x) / gridTicks) * gridTicks)
+    const key = geometry.keyAt(y)
+    let noteId = 0
+    apply('draw a note', (before) => {
+      const result = drawNote(before, track.id, { onsetTicks, durationTicks: gridTicks, key, velocity: 84 })
+      noteId = result.noteId
+      return result.project
+    })
+    selectNotes([noteId])
+    session.audition(track.id, key)
+  }
+
+  const pressNotes = (event: React.PointerEvent, start: Point) => {
+    const hit = noteAt(geometry, shapes, notes, start)
+    if (hit) {
+      const { id, key, velocity } = hit.note
+      const isAdded = event.shiftKey || event.ctrlKey
+      const ids = new Set(selected.has(id) ? selected : isAdded ? [...selected, id] : [id])
+      selectNotes(ids)
+      session.audition(track.id, key, velocity)
+      setGesture({ kind: hit.isEdge ? 'stretch' : 'move', start, ids, byTicks: 0, byKeys: 0 })
+    } else if (isDrawing) drawAt(start.x, start.y)
+    else {
+      const kept = event.shiftKey ? selected : new Set<NoteId>()
+      selectNotes(kept)
+      setGesture({ kind: 'frame', start, end: start, kept })
+    }
+  }
+
+  const onPointerDown = (event: React.PointerEvent) => {
+    if (event.button !== 0 || !event.isPrimary) return
+    event.currentTarget.setPointerCapture(event.pointerId)
+    host.current?.focus()
+    const start = pointOf(event)
+    switch (regionAt(geometry, start)) {
+      case 'keys':
+        session.audition(track.id, geometry.keyAt(start.y))
+        return
+      case 'ruler':
+        session.seek(Math.max(0, Math.round(geometry.ticksAt(start.x))))
+        return
+      case 'velocities': {
+        const near = notes.find((note) => Math.abs(geometry.xOf(note.onsetTicks) - start.x) < 5)
+        if (!near) return
+        const ids = selected.has(near.id) ? selected : new Set([near.id])
+        selectNotes(ids)
+        setGesture({ kind: 'velocity', start, ids, by: 0 })
+        return
+      }
+      case 'notes':
+        pressNotes(event, start)
+    }
+  }
+
+  const onPointerMove = (event: React.PointerEvent) => {
+    if (!event.isPrimary) return
+    const at = pointOf(event)
+    if (!gesture) {
+      const hit = regionAt(geometry, at) === 'notes' ? noteAt(geometry, shapes, notes, at) : undefined
+      const cursor = hit ? (hit.isEdge ? 'ew-resize' : 'grab') : isDrawing ? 'crosshair' : 'default'
+      ;(event.currentTarget as HTMLElement).style.cursor = cursor
+      return
+    }
+    const next = dragged(gesture, at, geometry, event.altKey ? null : gridTicks)
+    if (next.kind === 'frame') selectNotes(framedNotes(next, geometry, notes))
+    if (next.kind === 'move' && gesture.kind === 'move' && next.byKeys !== gesture.byKeys) {
+      const lead = notes.find((note) => next.ids.has(note.id))
+      if (lead) session.audition(track.id, Math.max(0, Math.min(127, lead.key + next.byKeys)))
+    }
+    setGesture(next)
+  }
+
+  const onPointerUp = (event: React.PointerEvent) => {
+    if (!event.isPrimary) return
+    const change = gesture && completed(gesture)
+    if (change) apply(change.label, (before) => changeNotes(before, track.id, change.edit))
+    setGesture(null)
+  }
+  usePinch(host, keyColumn, view, onView, () => setGesture(null))
+
+  const onKeyDown = (event: React.KeyboardEvent) => {
+    const change = (label: string, edit: (old: readonly Note[]) => readonly Note[], group?: string) => {
+      event.preventDefault()
+      event.stopPropagation()
+      apply(`${label} ${countOfNotes(selected)}`, (before) => changeNotes(before, track.id, edit), group)
+    }
+    if ((event.ctrlKey || event.metaKey) && event.code === 'KeyA') {
+      event.preventDefault()
+      selectNotes(notes.map((note) => note.id))
+      return
+    }
+    if (event.code === 'Enter') {
+      event.preventDefault()
+      const at = snap(Math.max(0, session.positionTicks()))
+      const y = geometry.yOf(shapes.count > 0 ? notes.at(-1)!.key : 60) + geometry.rowHeight / 2
+      drawAt(geometry.xOf(at) + 1, y)
+      return
+    }
+    if (selected.size === 0) return
+    const step = event.altKey ? 105 : gridTicks
+    switch (event.code) {
+      case 'Delete':
+      case 'Backspace':
+        change('delete', (old) => deleteNotes(old, selected))
+        selectNotes([])
+        return
+      case 'ArrowUp':
+      case 'ArrowDown': {
+        const byKeys = (event.code === 'ArrowUp' ? 1 : -1) * (event.shiftKey ? 12 : 1)
+        change('move', (old) => moveNotes(old, selected, 0, byKeys), 'arrow keys')
+        return
+      }
+      case 'ArrowLeft':
+      case 'ArrowRight': {
+        const by = event.code === 'ArrowRight' ? step : -step
+        if (event.shiftKey) change('stretch', (old) => stretchNotes(old, selected, by), 'arrow stretch')
+        else change('move', (old) => moveNotes(old, selected, by, 0), 'arrow keys')
+      }
+    }
+  }
+
+  useEffect(() => {
+    const element = host.current
+    const onWheel = (event: WheelEvent) => {
+      event.preventDefault()
+      const box = element!.getBoundingClientRect()
+      if (event.ctrlKey || event.metaKey)
+        onView(zoomAround(view, event.clientX - box.left - keyColumn, Math.exp(-event.deltaY / 300)))
+      else onView(scrolled(view, event.deltaX || event.deltaY))
+    }
+    element?.addEventListener('wheel', onWheel, { passive: false })
+    return () => element?.removeEventListener('wheel', onWheel)
+  }, [view, onView])
+
+  return (
+    <div
+      ref={host}
+      role="application"
+      tabIndex={0}
+      aria-label={`Notes of ${track.name}. ${notes.length} notes, ${selected.size} selected. Arrow keys move, Shift with left and right stretches, Delete removes, Enter draws at the playing position. The same notes are in the list.`}
+      className="relative h-full touch-none"
+      onPointerDown={onPointerDown}
+      onPointerMove={onPointerMove}
+      onPointerUp={onPointerUp}
+      onDoubleClick={(event) => {
+        const at = pointOf(event)
+        const isFree = regionAt(geometry, at) === 'notes' && !noteAt(geometry, shapes, notes, at)
+        if (!isDrawing && isFree) drawAt(at.x, at.y)
+      }}
+      onPointerCancel={() => setGesture(null)}
+      onKeyDown={onKeyDown}
+    >
+      <canvas ref={canvas} className="absolute inset-0" aria-hidden />
+      <canvas
+        ref={overlay}
+        className="pointer-events-none absolute top-0"
+        style={{ left: keyColumn }}
+        aria-hidden
+      />
+    </div>
+  )
+})
+
+/** Where a pointer is, from the upper left corner of the roll. */
+function pointOf(event: React.MouseEvent): Point {
+  const box = event.currentTarget.getBoundingClientRect()
+  return { x: event.clientX - box.left, y: event.clientY - box.top }
+}

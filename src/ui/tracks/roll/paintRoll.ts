@@ -1,0 +1,166 @@
+import { keyName, type Note, type NoteId } from '@/core/event/note'
+import { percussionNames } from '@/core/midi/generalMidi'
+import type { MeterMap } from '@/core/time/meterMap'
+import type { Thread } from '../../theme/threads'
+import { canvasFont, drawBars, paperColours } from '../canvas'
+import { detailZoom, drawTexture, joinNotes } from '../drawLane'
+import { firstFrom, type NoteShapes } from '../noteShapes'
+import { ticksAtX } from '../timeView'
+import { keyColumn, noteBox, type RollGeometry, rulerHeight, velocityHeight } from './rollGeometry'
+import { previewed, type RollGesture } from './rollGesture'
+
+/** Everything that is seen of a track in the roll. */
+export interface RollPicture {
+  readonly geometry: RollGeometry
+  readonly notes: readonly Note[]
+  readonly shapes: NoteShapes
+  readonly selected: ReadonlySet<NoteId>
+  readonly gesture: RollGesture | null
+  readonly thread: Thread
+  readonly meterMap: MeterMap
+  readonly isDrums: boolean
+  /** Key at which the hands are split; null where they are not. */
+  readonly splitKey: number | null
+}
+
+export function paintRoll(context: CanvasRenderingContext2D, picture: RollPicture): void {
+  const { geometry, gesture, splitKey } = picture
+  const { view, width, size } = geometry
+  paintKeys(context, picture)
+  context.save()
+  context.beginPath()
+  context.rect(keyColumn, 0, width, size.height)
+  context.clip()
+  context.translate(keyColumn, 0)
+  drawBars(context, view, picture.meterMap, width, size.height, rulerHeight)
+  context.translate(-keyColumn, 0)
+  if (splitKey !== null) paintSplit(context, geometry, splitKey)
+  if (!picture.isDrums && !gesture && view.pixelsPerQuarter >= detailZoom) {
+    const { shapes } = picture
+    context.translate(keyColumn, 0)
+    const from = firstFrom(shapes, view.startTicks - shapes.longestTicks)
+    const until = ticksAtX(view, width)
+    joinNotes(context, shapes, view, from, until, geometry.yOf, geometry.rowHeight, picture.thread, splitKey)
+    context.translate(-keyColumn, 0)
+  }
+  paintVelocities(context, picture)
+  paintNotes(context, picture)
+  context.restore()
+  if (gesture?.kind === 'frame') paintFrame(context, gesture)
+}
+
+function paintFrame(
+  context: CanvasRenderingContext2D,
+  { start, end }: RollGesture & { kind: 'frame' },
+): void {
+  context.strokeStyle = paperColours.ink
+  context.setLineDash([4, 3])
+  context.strokeRect(
+    Math.min(start.x, end.x),
+    Math.min(start.y, end.y),
+    Math.abs(end.x - start.x),
+    Math.abs(end.y - start.y),
+  )
+  context.setLineDash([])
+}
+
+function paintKeys(context: CanvasRenderingContext2D, { geometry, isDrums, shapes }: RollPicture): void {
+  const { size, width, topKey, rows, rowHeight } = geometry
+  context.fillStyle = paperColours.desk
+  context.fillRect(0, 0, size.width, size.height)
+  context.font = `11px ${canvasFont}`
+  context.textAlign = 'right'
+  context.textBaseline = 'middle'
+  for (let key = topKey; key > topKey - rows; key--) {
+    const y = geometry.yOf(key)
+    const isBlack = [1, 3, 6, 8, 10].includes(key % 12)
+    context.fillStyle = isBlack ? '#ECE5D4' : paperColours.desk
+    context.fillRect(keyColumn, y, width, rowHeight)
+    const isNamed = isDrums
+      ? shapes.count > 0 && rowHeight > 9
+      : key % 12 === 0 || (rowHeight > 11 && !isBlack)
+    if (!isNamed) continue
+    context.fillStyle = key % 12 === 0 ? paperColours.ink : paperColours.soft
+    context.fillText(
+      isDrums ? (percussionNames[key] ?? '').slice(0, 11) : keyName(key),
+      keyColumn - 6,
+      y + rowHeight / 2,
+    )
+  }
+}
+
+function paintSplit(context: CanvasRenderingContext2D, geometry: RollGeometry, splitKey: number): void {
+  const { width } = geometry.size
+  const y = Math.round(geometry.yOf(splitKey) + geometry.rowHeight) + 0.5
+  context.strokeStyle = paperColours.soft
+  context.setLineDash([6, 4])
+  context.beginPath()
+  context.moveTo(keyColumn, y)
+  context.lineTo(width, y)
+  context.stroke()
+  context.setLineDash([])
+  context.fillStyle = paperColours.soft
+  context.font = `600 11px ${canvasFont}`
+  context.textAlign = 'right'
+  context.fillText(`split ${keyName(splitKey)}`, width - 8, y - 7)
+}
+
+function paintNotes(context: CanvasRenderingContext2D, picture: RollPicture): void {
+  const { geometry, notes, shapes, gesture, thread } = picture
+  const { view, width, noteArea, rowHeight } = geometry
+  if (view.pixelsPerQuarter < detailZoom) {
+    const area = { left: keyColumn, top: rulerHeight, width, height: noteArea }
+    const thickness = Math.max(2, Math.min(rowHeight - 1, 13))
+    const yInArea = (key: number) => geometry.yOf(key) - rulerHeight + (rowHeight - thickness) / 2
+    drawTexture(context, shapes, view, area, yInArea, thickness, thread.colour)
+    return
+  }
+  const endTicks = ticksAtX(view, width)
+  for (
+    let i = firstFrom(shapes, view.startTicks - shapes.longestTicks);
+    i < shapes.count && shapes.onsets[i]! <= endTicks;
+    i++
+  ) {
+    const note = previewed(notes[i]!, gesture)
+    const box = noteBox(geometry, note)
+    context.globalAlpha = 0.45 + (note.velocity / 127) * 0.55
+    context.fillStyle = thread.colour
+    context.beginPath()
+    context.roundRect(box.x, box.y, box.width, box.height, Math.min(3, box.height / 2))
+    context.fill()
+    context.globalAlpha = 1
+    if (picture.selected.has(note.id)) {
+      context.strokeStyle = paperColours.ink
+      context.lineWidth = 2
+      context.stroke()
+      context.lineWidth = 1
+    }
+  }
+}
+
+function paintVelocities(context: CanvasRenderingContext2D, picture: RollPicture): void {
+  const { geometry, notes, shapes, gesture } = picture
+  const { view, width, size } = geometry
+  const base = size.height - 4
+  context.fillStyle = paperColours.paper
+  context.fillRect(keyColumn, size.height - velocityHeight, width, velocityHeight)
+  context.fillStyle = paperColours.soft
+  context.font = `11px ${canvasFont}`
+  context.textAlign = 'left'
+  context.fillText('velocity', keyColumn + 6, size.height - velocityHeight + 9)
+  const endTicks = ticksAtX(view, width)
+  context.fillStyle = picture.thread.colour
+  let lastColumn = -1
+  for (let i = firstFrom(shapes, view.startTicks); i < shapes.count && shapes.onsets[i]! <= endTicks; i++) {
+    const x = geometry.xOf(shapes.onsets[i]!)
+    const column = Math.floor(x)
+    // Far out, one line a pixel is all that can be seen.
+    if (view.pixelsPerQuarter < detailZoom && column === lastColumn) continue
+    lastColumn = column
+    const { id, velocity } = gesture?.kind === 'velocity' ? previewed(notes[i]!, gesture) : notes[i]!
+    const height = (velocity / 127) * (velocityHeight - 8)
+    context.globalAlpha = picture.selected.has(id) ? 1 : 0.55
+    context.fillRect(x, base - height, 3, height)
+  }
+  context.globalAlpha = 1
+}
