@@ -7,6 +7,7 @@ import { addSource } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
 import type { Project, Source } from '@/core/project/schema'
 import type { InputAddress } from '@/core/routing/address'
+import { streamKey } from '@/core/routing/address'
 import { cableName } from '@/core/routing/ports'
 import { listenersOf } from '@/core/routing/route'
 import { boundedName, nameWith } from '@/core/text/bounded'
@@ -181,7 +182,7 @@ export function createSources(tell: SourceListeners) {
         ? `channel ${address.channel}`
         : programNames[program]
     const source: Source = {
-      id: `${address.portId} ${address.channel}`,
+      id: streamKey(address),
       name: nameWith(portName, `, ${what}`),
       kind,
       address,

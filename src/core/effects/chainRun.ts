@@ -1,4 +1,5 @@
 import type { Note } from '../event/note'
+import { firstIndex } from '../time/firstIndex'
 import type { Ticks } from '../time/units'
 import type { EffectSlot } from './catalogue'
 import { Chain, type ChainChange } from './chain'
@@ -81,14 +82,8 @@ export class ChainRun {
    */
   skipTo(tick: Ticks): boolean {
     if (!this.chain.isPlain) return false
-    let low = this.next
-    let high = this.events.length
-    while (low < high) {
-      const middle = (low + high) >> 1
-      if (this.events[middle]!.tick < tick) low = middle + 1
-      else high = middle
-    }
-    this.next = low
+    const { events } = this
+    this.next = firstIndex(events.length, (index) => events[index]!.tick >= tick, this.next)
     return true
   }
 

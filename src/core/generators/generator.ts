@@ -1,6 +1,7 @@
 import { z } from '../border/checks'
 import type { MusicalContext } from '../effects/noteEffect'
 import { boundedName, longestName, nameWith } from '../text/bounded'
+import { firstIndex } from '../time/firstIndex'
 import type { Ticks } from '../time/units'
 import {
   accompanimentNotes,
@@ -208,12 +209,5 @@ export function endOf(generator: Generator, context: MusicalContext): Ticks | nu
 }
 
 function firstAt(notes: readonly GeneratedNote[], tick: Ticks): number {
-  let low = 0
-  let high = notes.length
-  while (low < high) {
-    const middle = (low + high) >> 1
-    if (notes[middle]!.onsetTicks < tick) low = middle + 1
-    else high = middle
-  }
-  return low
+  return firstIndex(notes.length, (index) => notes[index]!.onsetTicks >= tick)
 }

@@ -1,4 +1,4 @@
-import { beatUnitTicks } from '../time/meterMap'
+import { beatUnitTicks, isCompound } from '../time/meterMap'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 import type { NoteValue, NoteValueType } from './score'
 
@@ -59,29 +59,21 @@ export function writableLengths(start: Ticks, end: Ticks, meter: MeterFrame, isR
 
 function firstLength(start: Ticks, end: Ticks, meter: MeterFrame, isRest: boolean): Ticks {
   const beat = beatUnitTicks(meter)
-  const isCompound = beat * meter.denominator === 3 * 4 * TICKS_PER_QUARTER
   const whole = end - start
-  if (isWritable(start, whole, meter, beat, isCompound, isRest)) return whole
+  if (isWritable(start, whole, meter, beat, isRest)) return whole
   const inBeat = start % beat
   const nextBeat = start - inBeat + beat
-  if (inBeat !== 0 && end > nextBeat) return largestWithin(start, nextBeat, meter, beat, isCompound, isRest)
-  return largestWithin(start, end, meter, beat, isCompound, isRest)
+  if (inBeat !== 0 && end > nextBeat) return largestWithin(start, nextBeat, meter, beat, isRest)
+  return largestWithin(start, end, meter, beat, isRest)
 }
 
 /** The longest writable first piece of [start, end), one that ends on a beat before one that does not. */
-function largestWithin(
-  start: Ticks,
-  end: Ticks,
-  meter: MeterFrame,
-  beat: Ticks,
-  isCompound: boolean,
-  isRest: boolean,
-): Ticks {
+function largestWithin(start: Ticks, end: Ticks, meter: MeterFrame, beat: Ticks, isRest: boolean): Ticks {
   let best = 0
   let bestOnBeat = 0
   for (const { ticks: plain } of plainTicks)
     for (const length of [plain, (plain * 3) / 2]) {
-      if (length > end - start || !isWritable(start, length, meter, beat, isCompound, isRest)) continue
+      if (length > end - start || !isWritable(start, length, meter, beat, isRest)) continue
       if (length > best) best = length
       if ((start + length) % beat === 0 && length > bestOnBeat) bestOnBeat = length
     }
@@ -89,43 +81,37 @@ function largestWithin(
   return bestOnBeat || best || end - start
 }
 
-function isWritable(
-  start: Ticks,
-  length: Ticks,
-  meter: MeterFrame,
-  beat: Ticks,
-  isCompound: boolean,
-  isRest: boolean,
-): boolean {
+function isWritable(start: Ticks, length: Ticks, meter: MeterFrame, beat: Ticks, isRest: boolean): boolean {
   const value = noteValueOf(length)
   if (!value) return false
   const end = start + length
   const inBeat = start % beat
   const crossesBeat = end > start - inBeat + beat
-  const hasMiddle = !isCompound && meter.numerator === 4
+  const isDottedBeat = isCompound(meter)
+  const hasMiddle = !isDottedBeat && meter.numerator === 4
   const middle = meter.lengthTicks / 2
   const crossesMiddle = hasMiddle && start < middle && end > middle && start !== 0
   if (isRest) {
-    if (value.dots > 0 && !isCompound) return false
+    if (value.dots > 0 && !isDottedBeat) return false
     if (crossesMiddle) return false
     if (inBeat !== 0) {
       if (crossesBeat) return false
       // Inside a beat a rest begins at a multiple of itself, so that the halves of the beat show.
-      return isCompound
+      return isDottedBeat
         ? value.dots === 0 && inBeat % (beat / 3) === 0
           ? length <= beat / 3
           : inBeat % length === 0
         : inBeat % length === 0
     }
-    if (!crossesBeat) return isCompound ? value.dots === 0 || length === beat : true
+    if (!crossesBeat) return isDottedBeat ? value.dots === 0 || length === beat : true
     return start % length === 0 && (hasMiddle || length === meter.lengthTicks || meter.numerator > 4)
   }
   if (inBeat === 0) {
-    if (isCompound && crossesBeat) return length % beat === 0
+    if (isDottedBeat && crossesBeat) return length % beat === 0
     if (crossesMiddle && length % beat !== 0) return false
     return true
   }
   if (!crossesBeat) return true
-  const isSyncopation = !isCompound && inBeat * 2 === beat && length === beat && !crossesMiddle
+  const isSyncopation = !isDottedBeat && inBeat * 2 === beat && length === beat && !crossesMiddle
   return isSyncopation
 }

@@ -7,6 +7,7 @@ import {
 } from '../generators/generator'
 import type { Lane } from '../generators/lane'
 import type { InputAddress } from '../routing/address'
+import { streamKey } from '../routing/address'
 import { addSource } from './commands'
 import { instrumentOf } from './create'
 import type { Project, Source } from './schema'
@@ -182,7 +183,7 @@ function seatStreams(project: Project, generator: Generator, before?: Generator)
   let next = sendHome(project, gone)
   const oldNames = new Map(before && streamsOf(before).map((stream) => [stream.channel, stream.name]))
   for (const stream of streams) {
-    const id = `${portId} ${stream.channel}`
+    const id = streamKey({ portId, channel: stream.channel })
     const isHeard = next.tracks.some((track) =>
       track.routes.some((route) => route.portId === portId && route.channel === stream.channel),
     )

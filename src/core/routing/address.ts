@@ -10,4 +10,15 @@ export const inputAddressSchema = z.object({
   channel: channelSchema.nullable(),
 })
 
+/** A stream as one word, for tables: the same words are the same stream. */
+export function streamKey({
+  portId,
+  channel,
+}: {
+  readonly portId: string
+  readonly channel: number | null
+}): string {
+  return `${portId} ${channel}`
+}
+
 export type InputAddress = Readonly<z.infer<typeof inputAddressSchema>>

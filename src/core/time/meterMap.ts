@@ -112,9 +112,13 @@ export class MeterMap {
   }
 }
 
+/** Meters counted in dotted values: 6/8, 9/8, 12/8 and their like in sixteenths. */
+export function isCompound(meter: { readonly numerator: number; readonly denominator: number }): boolean {
+  return meter.denominator >= 8 && meter.numerator > 3 && meter.numerator % 3 === 0
+}
+
 /** Ticks of the unit that is counted: a dotted quarter in 6/8, 9/8, 12/8; otherwise the denominator's value. */
 export function beatUnitTicks(meter: { numerator: number; denominator: number }): Ticks {
   const unit = (TICKS_PER_QUARTER * 4) / meter.denominator
-  const isCompound = meter.denominator >= 8 && meter.numerator > 3 && meter.numerator % 3 === 0
-  return isCompound ? unit * 3 : unit
+  return isCompound(meter) ? unit * 3 : unit
 }

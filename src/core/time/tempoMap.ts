@@ -1,3 +1,4 @@
+import { firstIndex } from './firstIndex'
 import { type BeatsPerMinute, type Milliseconds, TICKS_PER_QUARTER, type Ticks } from './units'
 
 /** One tempo from a tick on, in quarter notes a minute. */
@@ -63,15 +64,7 @@ export class TempoMap {
 
   private find(holds: (segment: TempoSegment) => boolean): TempoSegment {
     const segments = this.segments
-    if (segments.length === 1) return segments[0]!
-    let low = 0
-    let high = segments.length - 1
-    while (low < high) {
-      const middle = (low + high + 1) >> 1
-      if (holds(segments[middle]!)) low = middle
-      else high = middle - 1
-    }
-    return segments[low]!
+    return segments[Math.max(0, firstIndex(segments.length, (index) => !holds(segments[index]!)) - 1)]!
   }
 }
 

@@ -1,6 +1,7 @@
 import { activeSlots, type EffectSlot } from '@/core/effects/catalogue'
 import type { EffectEvent, EffectNoteOn } from '@/core/effects/noteEffect'
 import { type ChannelMessage, channelMessageBytes } from '@/core/midi/message'
+import { streamKey } from '@/core/routing/address'
 import { type Reach, shapeMessage } from '@/core/routing/route'
 import type { Milliseconds, Ticks } from '@/core/time/units'
 import type { EngineSetup, EngineTrack, LiveFlow, SourceEvent } from '../protocol'
@@ -96,7 +97,7 @@ export class LiveInput {
     message: Extract<ChannelMessage, { type: 'noteOn' | 'noteOff' }>,
     reached: readonly Reach<EngineTrack>[],
   ): void {
-    const address = `${event.portId} ${message.channel} ${message.key}`
+    const address = `${streamKey({ portId: event.portId, channel: message.channel })} ${message.key}`
     // A key is released where it was pressed, also when the route has changed in between.
     const held = this.heldKeys.get(address)
     if (held) this.lift(held, event.timeMs)

@@ -1,6 +1,7 @@
 import { useEffect, useRef } from 'react'
 import type { EffectSlot } from '@/core/effects/catalogue'
 import { keyName, type Note } from '@/core/event/note'
+import { firstIndex } from '@/core/time/firstIndex'
 import type { Ticks } from '@/core/time/units'
 import { useSession } from '../workspace/sessionContext'
 import { type ChainPlace, isOfChain, type SlotFlow } from './slotTypes'
@@ -66,14 +67,8 @@ function inWords(keys: readonly number[]): string {
 /** Keys of the notes that sound at a position. */
 function keysAt(notes: readonly Note[], tick: Ticks): number[] {
   const keys: number[] = []
-  let low = 0
-  let high = notes.length
-  while (low < high) {
-    const middle = (low + high) >> 1
-    if (notes[middle]!.onsetTicks <= tick) low = middle + 1
-    else high = middle
-  }
-  for (let index = low - 1; index >= Math.max(0, low - 64); index--) {
+  const later = firstIndex(notes.length, (index) => notes[index]!.onsetTicks > tick)
+  for (let index = later - 1; index >= Math.max(0, later - 64); index--) {
     const note = notes[index]!
     if (note.onsetTicks + note.durationTicks > tick) keys.push(note.key)
   }

@@ -1,4 +1,5 @@
 import type { Note } from '@/core/event/note'
+import { firstIndex } from '@/core/time/firstIndex'
 
 /** Notes as flat numbers, for drawing: made once for each list of notes. */
 export interface NoteShapes {
@@ -45,12 +46,5 @@ export function shapesOf(notes: readonly Note[]): NoteShapes {
 
 /** Index of the first note at or after a tick. */
 export function firstFrom(noteShapes: NoteShapes, tick: number): number {
-  let low = 0
-  let high = noteShapes.count
-  while (low < high) {
-    const middle = (low + high) >> 1
-    if (noteShapes.onsets[middle]! < tick) low = middle + 1
-    else high = middle
-  }
-  return low
+  return firstIndex(noteShapes.count, (index) => noteShapes.onsets[index]! >= tick)
 }

@@ -1,3 +1,4 @@
+import { isCompound } from '../../time/meterMap'
 import { lastTick, TICKS_PER_QUARTER, type Ticks } from '../../time/units'
 import type { TypingProblem } from '../generated'
 import { mostProblems, type TypedMusic, type TypedPart, tooLong, type WrittenNotes } from './typedPart'
@@ -59,7 +60,7 @@ export function readAbc(text: string): TypedMusic {
   const voices = new Map<string, Voice>()
   let unit = 0
   let meter = 1
-  let isCompound = false
+  let isCompoundMeter = false
   let key: Readonly<Record<string, number>> = {}
   let isInBody = false
   let hasTune = false
@@ -99,7 +100,7 @@ export function readAbc(text: string): TypedMusic {
         const [, above, below] = /^(\d+)\/(\d+)/.exec(value.trim()) ?? []
         if (above && Number(below) > 0) {
           meter = Number(above) / Number(below)
-          isCompound = Number(above) % 3 === 0 && Number(above) > 3
+          isCompoundMeter = isCompound({ numerator: Number(above), denominator: Number(below) })
         } else if (/^(C\|?|none)?$/.test(value.trim())) meter = 1
         else say(`“M:${value.trim()}” should be like M:3/4`)
         break
@@ -185,7 +186,7 @@ export function readAbc(text: string): TypedMusic {
       else if (/^\[\d/.test(token)) now.items.push({ kind: 'ending', numbers: endings(token.slice(1)) })
       else if (found[1]) {
         const p = Number(found[1])
-        const usual = { 2: 3, 3: 2, 4: 3, 6: 2, 8: 3 }[p] ?? (isCompound ? 3 : 2)
+        const usual = { 2: 3, 3: 2, 4: 3, 6: 2, 8: 3 }[p] ?? (isCompoundMeter ? 3 : 2)
         now.tuplet = {
           factor: (found[2] ? Number(found[2]) : usual) / p,
           left: found[3] ? Number(found[3]) : p,

@@ -1,4 +1,4 @@
-import { beatUnitTicks, type Measure } from '../../time/meterMap'
+import { beatUnitTicks, isCompound, type Measure } from '../../time/meterMap'
 import type { TempoMap } from '../../time/tempoMap'
 import type { Milliseconds, Ticks } from '../../time/units'
 
@@ -49,8 +49,7 @@ export function beatsOf(measures: readonly Measure[], tempoMap: TempoMap, settin
 function gridsFor(measure: Measure, beatTicks: Ticks, settings: GridSettings): BeatGrid[] {
   const smallestTicks = (10_080 * 4) / settings.smallestValue
   const binary: BeatGrid = { kind: 'binary', divisions: Math.max(1, Math.round(beatTicks / smallestTicks)) }
-  const isCompound = beatTicks * measure.denominator === 3 * 10_080 * 4
-  if (isCompound || !settings.tuplets) return [binary]
+  if (isCompound(measure) || !settings.tuplets) return [binary]
   const grids = [binary]
   if (beatTicks >= smallestTicks * 2) grids.push({ kind: 'triplet', divisions: 3 })
   if (beatTicks >= smallestTicks * 4) grids.push({ kind: 'sextuplet', divisions: 6 })

@@ -1,3 +1,4 @@
+import { firstIndex } from '../../time/firstIndex'
 import type { Milliseconds, Ticks } from '../../time/units'
 import type { Beat, BeatGrid } from './beats'
 import { stepTicks } from './onsets'
@@ -170,12 +171,5 @@ function usualOverlapCost(
 
 /** Index of the beat that holds a position; the nearest one outside the piece. */
 export function beatIndexAt(beats: readonly Beat[], tick: Ticks): number {
-  let low = 0
-  let high = beats.length - 1
-  while (low < high) {
-    const middle = (low + high + 1) >> 1
-    if (beats[middle]!.startTicks <= tick) low = middle
-    else high = middle - 1
-  }
-  return low
+  return Math.max(0, firstIndex(beats.length, (index) => beats[index]!.startTicks > tick) - 1)
 }
