@@ -1,5 +1,6 @@
 import { percussionNames, programNames } from '../midi/generalMidi'
 import type { PartHeading, ScoreHeadings } from '../notation/headings'
+import { noteElementId } from '../notation/noteElements'
 import { percussionPlace } from '../notation/percussion'
 import {
   type ChordNote,
@@ -10,6 +11,7 @@ import {
   type ScorePart,
   type VoiceInMeasure,
 } from '../notation/score'
+import { stemDirections } from '../notation/stems'
 import { flagCount } from '../notation/values'
 import type { Measure } from '../time/meterMap'
 import { TICKS_PER_QUARTER } from '../time/units'
@@ -152,26 +154,6 @@ function writeMeasure(
   out.push('</measure>')
 }
 
-/** Where a staff carries several voices, the highest has its stems up and the others down; alone, a voice has both. */
-function stemDirections(voices: readonly VoiceInMeasure[]): Map<number, 'up' | 'down'> {
-  const directions = new Map<number, 'up' | 'down'>()
-  for (const staff of new Set(voices.map((voice) => voice.staff))) {
-    const sounding = voices
-      .filter((voice) => voice.staff === staff)
-      .map(({ voice, elements }) => {
-        const keys = elements.flatMap((element) =>
-          element.kind === 'chord' ? element.notes.map((note) => note.key) : [],
-        )
-        return { voice, count: keys.length, height: keys.reduce((sum, key) => sum + key, 0) / keys.length }
-      })
-      .filter(({ count }) => count > 0)
-      .sort((a, b) => b.height - a.height)
-    if (sounding.length > 1)
-      for (const [place, { voice }] of sounding.entries()) directions.set(voice, place === 0 ? 'up' : 'down')
-  }
-  return directions
-}
-
 function clefXml(clef: Clef, number: string): string {
   switch (clef) {
     case 'treble':
@@ -250,20 +232,6 @@ function writeElement(
       `<note${id}>${index > 0 ? '<chord/>' : ''}${pitchXml(part, note)}<duration>${element.durationTicks}</duration>${ties}${instrumentXml(part, partIndex, note)}<voice>${voice.voice}</voice>${type}${accidental}${modification}${stem ? `<stem>${stem}</stem>` : ''}${noteheadXml(part, note)}${staff}${beams}${notations}</note>`,
     )
   }
-}
-
-/**
- * Identifier of a notehead on a drawn page: "n12" for the note with id 12, "n12-at-3-4030" for a tied continuation that
- * begins 4,030 ticks into its bar; the bar's number keeps continuations apart.
- */
-export function noteElementId(note: ChordNote, bar: number, startTicks: number): string {
-  return note.tiesFromPrevious ? `n${note.noteIds[0]}-at-${bar}-${startTicks}` : `n${note.noteIds[0]}`
-}
-
-/** The performed note behind a notehead's identifier; undefined for anything else. */
-export function noteIdOfElement(elementId: string): number | undefined {
-  const match = /^n(\d+)(?:-at-\d+-\d+)?$/.exec(elementId)
-  return match ? Number(match[1]) : undefined
 }
 
 function pitchXml(part: ScorePart, note: ChordNote): string {

@@ -6,15 +6,16 @@ import { sumLedgers } from '@/core/ledger/ledger'
 import { ScoreBuilder } from '@/core/notation/buildScore'
 import type { ScoreHeadings } from '@/core/notation/headings'
 import { type WalkDirection, walk } from '@/core/notation/noteWalk'
+import { openTiesOf } from '@/core/notation/openTies'
 import type { Clef, NoteValue, Score } from '@/core/notation/score'
 import type { KeySignature } from '@/core/notation/scoreSettings'
 import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
 import type { ProjectHead } from '@/core/project/schema'
 import { bounded } from '@/core/text/bounded'
 import type { Ticks } from '@/core/time/units'
+import { drawOpenTies } from './drawOpenTies'
 import { fillLine, usualSpacing } from './fillLine'
 import { type LinePlaces, placesOf } from './linePlaces'
-import { drawOpenTies, openTiesOf } from './openTies'
 
 /** What the page needs to know of a score before any line of it is engraved. */
 export interface ScoreOutline {

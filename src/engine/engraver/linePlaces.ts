@@ -1,4 +1,4 @@
-import { noteElementId } from '@/core/formats/musicXml'
+import { noteElementId } from '@/core/notation/noteElements'
 import type { Score } from '@/core/notation/score'
 import type { ScoreSystem } from '@/core/notation/systems'
 import type { Ticks } from '@/core/time/units'

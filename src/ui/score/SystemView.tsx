@@ -1,5 +1,5 @@
 import { memo, useEffect, useLayoutEffect, useRef, useState } from 'react'
-import { noteIdOfElement } from '@/core/formats/musicXml'
+import { noteIdOfElement } from '@/core/notation/noteElements'
 import type { EngravedLine, ScoreOutline } from '@/engine/engraver/engraver'
 import type { Session } from '@/state/session'
 import { threadOf } from '../theme/threads'

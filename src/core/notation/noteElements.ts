@@ -1,0 +1,15 @@
+import type { ChordNote } from './score'
+
+/**
+ * Identifier of a notehead on a drawn page: "n12" for the note with id 12, "n12-at-3-4030" for a tied continuation that
+ * begins 4,030 ticks into its bar; the bar's number keeps continuations apart.
+ */
+export function noteElementId(note: ChordNote, bar: number, startTicks: number): string {
+  return note.tiesFromPrevious ? `n${note.noteIds[0]}-at-${bar}-${startTicks}` : `n${note.noteIds[0]}`
+}
+
+/** The performed note behind a notehead's identifier; undefined for anything else. */
+export function noteIdOfElement(elementId: string): number | undefined {
+  const match = /^n(\d+)(?:-at-\d+-\d+)?$/.exec(elementId)
+  return match ? Number(match[1]) : undefined
+}
