@@ -6,6 +6,7 @@ import { endOf, generatorPortId } from '@/core/generators/generator'
 import { contextOf } from '@/core/project/context'
 import { generatedNotes } from '@/core/project/printing'
 import type { Keeps, Project, Source } from '@/core/project/schema'
+import { setRecording, setSource } from '@/core/project/settings'
 import { lostVoices, seatVoices, voicesWithoutTrack } from '@/core/wiring/dealtVoices'
 import { tracksOf } from '@/core/wiring/wiring'
 import { Button } from '../controls/Button'
@@ -45,12 +46,7 @@ export function SourcePlace({ source, project }: { source: Source; project: Proj
   ) =>
     apply(
       label,
-      (before) => ({
-        ...before,
-        sources: before.sources.map((old) =>
-          old.id === source.id ? { ...old, effects: [...next(old.effects)] } : old,
-        ),
-      }),
+      (before) => setSource(before, source.id, { effects: [...next(effectsNow(before, source.id))] }),
       group && `${source.id} ${group}`,
     )
   return (
@@ -61,12 +57,7 @@ export function SourcePlace({ source, project }: { source: Source; project: Proj
             label="Recordings keep, of effects on players,"
             value={project.recording.keeps}
             options={keepsOptions}
-            onChange={(keeps) =>
-              apply('what recordings keep', (before) => ({
-                ...before,
-                recording: { ...before.recording, keeps },
-              }))
-            }
+            onChange={(keeps) => apply('what recordings keep', (before) => setRecording(before, { keeps }))}
           />
         }
       >
@@ -116,3 +107,7 @@ const none: readonly Note[] = []
 
 /** So far a generator without end is looked at. */
 const barsAhead = 64
+
+function effectsNow(project: Project, sourceId: string): readonly EffectSlot[] {
+  return project.sources.find(({ id }) => id === sourceId)?.effects ?? []
+}

@@ -13,6 +13,7 @@ import {
   takeAndRepeat,
 } from '@/core/project/printing'
 import type { Project, Track } from '@/core/project/schema'
+import { setTrack } from '@/core/project/settings'
 import { Button } from '../controls/Button'
 import { ColumnHeading } from '../controls/Choice'
 import { NumberFields } from '../controls/NumberFields'
@@ -75,9 +76,7 @@ export function TrackPlace({ track, project }: { track: Track; project: Project 
           <Button
             className="px-2 py-0.5 text-[12px]"
             onClick={() =>
-              apply('forget the changes', (before) =>
-                changeTrack(before, track.id, (old) => ({ ...old, effectChanges: [] })),
-              )
+              apply('forget the changes', (before) => setTrack(before, track.id, { effectChanges: [] }))
             }
           >
             Forget the changes

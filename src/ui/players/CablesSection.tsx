@@ -1,5 +1,6 @@
 import { useState } from 'react'
 import { useStore } from 'zustand'
+import { readCable } from '@/core/project/settings'
 import { cablePortId } from '@/core/routing/ports'
 import { printCable, sendersTo } from '@/core/wiring/printCable'
 import { Button } from '../controls/Button'
@@ -46,10 +47,7 @@ export function CablesSection() {
     if (draft.trim() === '') return
     const name = await session.cables.add(draft)
     setDraft('')
-    apply(`read the cable ${name}`, (before) => ({
-      ...before,
-      cables: [...new Set([...before.cables, name])],
-    }))
+    apply(`read the cable ${name}`, (before) => readCable(before, name, true))
   }
   return (
     <Section
@@ -75,12 +73,9 @@ export function CablesSection() {
                 <Tick
                   isOn={project.cables.includes(name)}
                   onChange={(isRead) =>
-                    apply(isRead ? `read the cable ${name}` : `read ${name} no more`, (before) => ({
-                      ...before,
-                      cables: isRead
-                        ? [...before.cables, name]
-                        : before.cables.filter((cable) => cable !== name),
-                    }))
+                    apply(isRead ? `read the cable ${name}` : `read ${name} no more`, (before) =>
+                      readCable(before, name, isRead),
+                    )
                   }
                 >
                   read

@@ -1,4 +1,5 @@
 import { useStore } from 'zustand'
+import { setClock } from '@/core/project/settings'
 import { cableName, cablePortId } from '@/core/routing/ports'
 import { Choice } from '../controls/Choice'
 import { Section } from '../controls/Section'
@@ -15,8 +16,8 @@ export function ClockSection() {
   const { names } = useStore(session.cables.store)
   const ports = usePortsToSend(null)
   const apply = session.store.getState().apply
-  const setClock = (label: string, fields: Partial<typeof clock>) =>
-    apply(label, (before) => ({ ...before, clock: { ...before.clock, ...fields } }))
+  const change = (label: string, fields: Partial<typeof clock>) =>
+    apply(label, (before) => setClock(before, fields))
   const followable = [
     { value: '', text: 'nobody, keep time here' },
     ...names.map((name) => ({ value: cablePortId(name), text: `cable ${name}` })),
@@ -41,7 +42,7 @@ export function ClockSection() {
         value={clock.follow ?? ''}
         options={followable}
         onChange={(portId) =>
-          setClock(portId ? 'follow a clock' : 'keep time here', {
+          change(portId ? 'follow a clock' : 'keep time here', {
             follow: portId || null,
             sendTo: clock.sendTo.filter((to) => to !== portId),
           })
@@ -61,7 +62,7 @@ export function ClockSection() {
         <Tick
           isOn={ports.length > 0 && ports.every((port) => clock.sendTo.includes(port.value))}
           onChange={(isOn) =>
-            setClock(isOn ? 'send the clock to all' : 'send the clock to nobody', {
+            change(isOn ? 'send the clock to all' : 'send the clock to nobody', {
               sendTo: isOn ? ports.map((port) => port.value).filter((portId) => portId !== clock.follow) : [],
             })
           }
@@ -74,7 +75,7 @@ export function ClockSection() {
             isOn={clock.sendTo.includes(port.value)}
             isDisabled={clock.follow === port.value}
             onChange={(isOn) =>
-              setClock(isOn ? `send the clock to ${port.text}` : `send ${port.text} no clock`, {
+              change(isOn ? `send the clock to ${port.text}` : `send ${port.text} no clock`, {
                 sendTo: isOn
                   ? [...clock.sendTo, port.value]
                   : clock.sendTo.filter((portId) => portId !== port.value),

@@ -1,6 +1,7 @@
 import { Plug } from 'lucide-react'
 import { useMemo, useRef, useState } from 'react'
 import type { Project, Source } from '@/core/project/schema'
+import { foldGroup } from '@/core/project/settings'
 import { checkWiring, type WiringRemark } from '@/core/wiring/wiring'
 import { ColumnHeading } from '../controls/Choice'
 import { useLive, useProject, useSession } from '../workspace/sessionContext'
@@ -141,12 +142,9 @@ function SourceGroup({
   const isFolded = project.foldedGroups.includes(name)
   if (name === '') return <ul className="mb-2.5 space-y-2.5">{children}</ul>
   const fold = () =>
-    session.store.getState().apply(isFolded ? `unfold ${name}` : `fold ${name}`, (before) => ({
-      ...before,
-      foldedGroups: isFolded
-        ? before.foldedGroups.filter((folded) => folded !== name)
-        : [...before.foldedGroups, name],
-    }))
+    session.store
+      .getState()
+      .apply(isFolded ? `unfold ${name}` : `fold ${name}`, (before) => foldGroup(before, name, !isFolded))
   return (
     <div className="mb-2.5">
       <h3 data-group={name} className="rounded-r-md bg-desk">

@@ -1,4 +1,5 @@
 import { TriangleAlert } from 'lucide-react'
+import { acceptRemark } from '@/core/project/settings'
 import type { WiringRemark } from '@/core/wiring/wiring'
 import { Button } from '../controls/Button'
 import { useSession } from '../workspace/sessionContext'
@@ -17,12 +18,7 @@ export function RemarkNote({ remark, onOpen }: { remark: WiringRemark; onOpen: (
           look="quiet"
           className="px-1.5 py-0.5 text-[12px]"
           aria-label={`It is meant so: ${remark.head}`}
-          onClick={() =>
-            apply('it is meant so', (before) => ({
-              ...before,
-              acceptedRemarks: [...before.acceptedRemarks, remark.id],
-            }))
-          }
+          onClick={() => apply('it is meant so', (before) => acceptRemark(before, remark.id))}
         >
           meant so
         </Button>

@@ -3,6 +3,7 @@ import { useEffect, useState } from 'react'
 import { keyName } from '@/core/event/note'
 import { removeSource } from '@/core/project/commands'
 import type { Project, Source } from '@/core/project/schema'
+import { type SourceSettings, setSource } from '@/core/project/settings'
 import { longestName } from '@/core/text/bounded'
 import { tracksOf, type WiringRemark } from '@/core/wiring/wiring'
 import { Button } from '../controls/Button'
@@ -30,11 +31,8 @@ export function SourceCard({
   const session = useSession()
   const thread = threadOf(tracksOf(project, source)[0]?.thread ?? 7)
   const lastNote = useLastNote(source)
-  const change = (label: string, fields: Partial<Source>) =>
-    session.store.getState().apply(label, (before) => ({
-      ...before,
-      sources: before.sources.map((old) => (old.id === source.id ? { ...old, ...fields } : old)),
-    }))
+  const change = (label: string, settings: SourceSettings) =>
+    session.store.getState().apply(label, (before) => setSource(before, source.id, settings))
   return (
     <li
       data-source={source.id}

@@ -1,6 +1,6 @@
 import { ChevronDown } from 'lucide-react'
-import { changeTrack } from '@/core/project/commands'
 import type { MonitorMode, Project, Track } from '@/core/project/schema'
+import { setTrack, type TrackSettings } from '@/core/project/settings'
 import type { Route } from '@/core/routing/route'
 import { plainRoute } from '@/core/routing/route'
 import { tracksOf, type WiringRemark } from '@/core/wiring/wiring'
@@ -42,8 +42,8 @@ export function TrackCard({
   const isHeard = project.sources.some((source) =>
     tracksOf(project, source).some((listener) => listener.id === track.id),
   )
-  const change = (label: string, fields: Partial<Track>) =>
-    apply(label, (before) => changeTrack(before, track.id, (old) => ({ ...old, ...fields })))
+  const change = (label: string, settings: TrackSettings) =>
+    apply(label, (before) => setTrack(before, track.id, settings))
   const setRoutes = (label: string, routes: readonly Route[]) => change(label, { routes: [...routes] })
   const { portId, channel } = track.routes[0]!
   const current = project.sources.find(

@@ -1,6 +1,6 @@
 import { useRef } from 'react'
 import type { ClickSettings } from '@/core/capture/clickSettings'
-import type { Project } from '@/core/project/schema'
+import { type PieceSettings, setPiece } from '@/core/project/settings'
 import { markBarNumbers, markedBars } from '@/core/project/stretch'
 import { streamName } from '@/core/wiring/portsInUse'
 import { Button } from '../controls/Button'
@@ -28,8 +28,8 @@ export function HowToRecord() {
 
 function useChange() {
   const session = useSession()
-  return (label: string, fields: Partial<Project>, group?: string) =>
-    session.store.getState().apply(label, (before) => ({ ...before, ...fields }), group)
+  return (label: string, settings: PieceSettings, group?: string) =>
+    session.store.getState().apply(label, (before) => setPiece(before, settings), group)
 }
 
 function StretchSection() {

@@ -2,6 +2,7 @@ import { useState } from 'react'
 import { contextOf } from '@/core/project/context'
 import { projectEndTicks } from '@/core/project/create'
 import type { Project, Track } from '@/core/project/schema'
+import { armEveryTrack } from '@/core/project/settings'
 import { markedBars } from '@/core/project/stretch'
 import { TICKS_PER_QUARTER } from '@/core/time/units'
 import { Button } from '../controls/Button'
@@ -96,16 +97,7 @@ function RecordingLine() {
       {!isRecording && (
         <span className="ml-auto flex gap-2">
           {!allArmed && !isWaiting && (
-            <Button
-              onClick={() =>
-                session.store.getState().apply('arm all', (before) => ({
-                  ...before,
-                  tracks: before.tracks.map((track) => ({ ...track, isArmed: true })),
-                }))
-              }
-            >
-              Arm all
-            </Button>
+            <Button onClick={() => session.store.getState().apply('arm all', armEveryTrack)}>Arm all</Button>
           )}
           {isWaiting ? (
             <Button onClick={session.stop}>Wait no longer</Button>

@@ -3,6 +3,7 @@ import type { TakeInfo } from '@/core/capture/takeInfo'
 import type { StreamAccount } from '@/core/capture/takeToNotes'
 import { chooseTakes, deleteTakes, layTakeOver } from '@/core/project/commands'
 import type { Project } from '@/core/project/schema'
+import { renameTake } from '@/core/project/settings'
 import { streamName } from '@/core/wiring/portsInUse'
 import { Button } from '../controls/Button'
 import { ColumnHeading } from '../controls/Choice'
@@ -104,12 +105,7 @@ function TakeLine({ take }: { take: TakeInfo }) {
         name={take.name}
         label="Take"
         className="font-serif font-semibold"
-        onRename={(name) =>
-          apply(`rename to “${name}”`, (before) => ({
-            ...before,
-            takes: before.takes.map((old) => (old.serial === take.serial ? { ...old, name } : old)),
-          }))
-        }
+        onRename={(name) => apply(`rename to “${name}”`, (before) => renameTake(before, take.serial, name))}
       />
       <p className="text-[12px] text-soft">
         {Math.round(take.durationMs / 1000)} s · {take.eventCount} events as played · on {clips.length}{' '}

@@ -5,10 +5,10 @@ import { floorSentence, heavyFloors } from '@/core/ledger/ledger'
 import { keySignatureName } from '@/core/notation/keyFinding'
 import type { WalkDirection } from '@/core/notation/noteWalk'
 import type { ScoreSettings } from '@/core/notation/scoreSettings'
-import { changeTrack } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
 import { soundingNotes } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
+import { setPiece, setReading, setTrack } from '@/core/project/settings'
 import type { EngravedLine, ScoreOutline, WrittenPlace } from '@/engine/engraver/engraver'
 import { Button } from '../controls/Button'
 import { Choice, ColumnHeading } from '../controls/Choice'
@@ -191,13 +191,11 @@ function FloorRemarks({ outline, settings }: { outline: ScoreOutline; settings: 
           <Button
             className="shrink-0 px-2 py-0.5 text-[12px]"
             onClick={() =>
-              session.store.getState().apply('write what a floor left out', (before) => ({
-                ...before,
-                scoreSettings: {
-                  ...before.scoreSettings,
-                  ...(reason === 'too short' ? { minLengthMs: 0 } : { minVelocity: 0 }),
-                },
-              }))
+              session.store
+                .getState()
+                .apply('write what a floor left out', (before) =>
+                  setReading(before, reason === 'too short' ? { minLengthMs: 0 } : { minVelocity: 0 }),
+                )
             }
           >
             Write them too
@@ -231,7 +229,7 @@ function PartList({ project, outline }: { project: Project; outline: ScoreOutlin
                       .getState()
                       .apply(
                         isOnPage ? `put ${track.name} on the page` : `take ${track.name} off the page`,
-                        (before) => changeTrack(before, track.id, (old) => ({ ...old, isOnPage })),
+                        (before) => setTrack(before, track.id, { isOnPage }),
                       )
                   }
                 >
@@ -267,9 +265,7 @@ function ReadingSettings({ project, outline }: { project: Project; outline: Scor
   const session = useSession()
   const settings = project.scoreSettings
   const change = (label: string, fields: Partial<ScoreSettings>) =>
-    session.store
-      .getState()
-      .apply(label, (before) => ({ ...before, scoreSettings: { ...before.scoreSettings, ...fields } }), label)
+    session.store.getState().apply(label, (before) => setReading(before, fields), label)
   return (
     <section aria-label="How it is read" className="mt-6 space-y-2">
       <ColumnHeading>How it is read</ColumnHeading>
@@ -335,7 +331,7 @@ function ReadingSettings({ project, outline }: { project: Project; outline: Scor
         onChange={(value) => {
           const [fifths, mode] = value.split(' ')
           const key = value === 'heard' ? null : { fifths: Number(fifths), mode: mode as 'major' | 'minor' }
-          session.store.getState().apply('key', (before) => ({ ...before, key }))
+          session.store.getState().apply('key', (before) => setPiece(before, { key }))
         }}
       />
     </section>

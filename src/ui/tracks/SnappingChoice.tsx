@@ -2,8 +2,8 @@ import { Magnet } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import type { Snapping } from '@/core/capture/snapping'
 import { defaultSnapping } from '@/core/capture/snapping'
-import { changeTrack } from '@/core/project/commands'
 import type { Track } from '@/core/project/schema'
+import { setTrack } from '@/core/project/settings'
 import { Button } from '../controls/Button'
 import { Choice } from '../controls/Choice'
 import { SliderRow } from '../controls/Slider'
@@ -22,9 +22,7 @@ export function SnappingChoice({ track }: { track: Track }) {
   const session = useSession()
   const { snapping } = track
   const set = (label: string, next: Snapping | null, group?: string) =>
-    session.store
-      .getState()
-      .apply(label, (before) => changeTrack(before, track.id, (old) => ({ ...old, snapping: next })), group)
+    session.store.getState().apply(label, (before) => setTrack(before, track.id, { snapping: next }), group)
   const change = (fields: Partial<Snapping>) =>
     set('change the snapping', { ...(snapping ?? defaultSnapping), ...fields }, `snapping ${track.id}`)
   return (

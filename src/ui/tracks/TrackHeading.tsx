@@ -1,6 +1,6 @@
 import { memo } from 'react'
-import { changeTrack } from '@/core/project/commands'
 import type { Track } from '@/core/project/schema'
+import { setTrack, type TrackSettings } from '@/core/project/settings'
 import { EditableName } from '../controls/EditableName'
 import { InstrumentChoice } from '../controls/InstrumentChoice'
 import { Slider } from '../controls/Slider'
@@ -11,8 +11,8 @@ import { selectTrack } from '../workspace/viewStore'
 export const TrackHeading = memo(function TrackHeading({ track }: { track: Track }) {
   const session = useSession()
   const apply = session.store.getState().apply
-  const change = (label: string, fields: Partial<Track>, group?: string) =>
-    apply(label, (project) => changeTrack(project, track.id, (old) => ({ ...old, ...fields })), group)
+  const change = (label: string, settings: TrackSettings, group?: string) =>
+    apply(label, (before) => setTrack(before, track.id, settings), group)
   return (
     <div className="flex h-full flex-col justify-center gap-0.5 px-2">
       <div className="flex items-center gap-1">

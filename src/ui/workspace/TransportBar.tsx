@@ -2,7 +2,7 @@ import { Circle, Ear, OctagonX, Play, SkipBack, Square, X } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { contextOf } from '@/core/project/context'
 import { hasAnythingToPlay } from '@/core/project/printing'
-import type { Project } from '@/core/project/schema'
+import { type PieceSettings, setPiece } from '@/core/project/settings'
 import { setMeterAt, setTempoAt } from '@/core/project/tempoEdits'
 import { Button } from '../controls/Button'
 import { Tick } from '../controls/Tick'
@@ -19,8 +19,8 @@ export function TransportBar() {
   const isPlaying = transport.state === 'playing'
   const isRecording = transport.state === 'recording'
   const isWaiting = transport.state === 'waiting'
-  const change = (label: string, fields: Partial<Project>) =>
-    session.store.getState().apply(label, (before) => ({ ...before, ...fields }))
+  const change = (label: string, settings: PieceSettings) =>
+    session.store.getState().apply(label, (before) => setPiece(before, settings))
   return (
     <section
       className={`sticky bottom-0 z-20 flex min-h-[60px] shrink-0 flex-wrap items-center gap-x-2.5 gap-y-1 border-t px-3 py-1.5 whitespace-nowrap md:px-5 lg:static lg:flex-nowrap lg:py-0 ${isRecording ? 'border-live bg-[#fbe9e3]' : 'border-rule bg-desk'}`}

@@ -1,4 +1,6 @@
-'use client'
+import { setPiece } from '@/core/project/settings'
+
+;('use client')
 
 import { Redo2, Undo2 } from 'lucide-react'
 import Link from 'next/link'
@@ -58,7 +60,7 @@ export function Workspace() {
               label="Piece"
               className="font-serif text-base font-semibold"
               onRename={(name) =>
-                session.store.getState().apply(`rename to “${name}”`, (before) => ({ ...before, name }))
+                session.store.getState().apply(`rename to “${name}”`, (before) => setPiece(before, { name }))
               }
             />
           </h1>
