@@ -20,8 +20,6 @@ interface AutosaveOptions {
   readonly store: ProjectStore
   /** What is stored already, and since when; null where nothing is. */
   readonly stored: { readonly project: Project; readonly changedAtMs: number } | null
-  /** What is typed but not yet a change becomes one. */
-  collectEdits(): void
   onSaved(project: Project): void
   /** What had been stored was gone, as when the browser's data were cleared; it is stored again. */
   onWrittenAgain(): void
@@ -31,7 +29,12 @@ interface AutosaveOptions {
  * Writes the project shortly after each change, during long editing every second, and at once when the page is hidden. When
  * storage refuses, the state says so and every later change tries again; nothing in memory is dropped.
  */
-export function startAutosave({ store, stored, collectEdits, onSaved, onWrittenAgain }: AutosaveOptions) {
+export function startAutosave({ store, stored, onSaved, onWrittenAgain }: AutosaveOptions) {
+  /** Typed text that waits to become a change. */
+  const edits = new Set<() => void>()
+  const collectEdits = () => {
+    for (const collect of edits) collect()
+  }
   const status = createStore<SaveState>(() => ({ state: 'saved', atMs: Date.now() }))
   const saved = new Map<string, Pick<Clip, 'notes' | 'controllers'>>(
     stored?.project.tracks.flatMap((track) => track.clips.map((clip) => [clip.id, clip] as const)) ?? [],
@@ -99,6 +102,11 @@ export function startAutosave({ store, stored, collectEdits, onSaved, onWrittenA
   return {
     status,
     flush,
+    /** Typed text that becomes a change only after a pause: asked for before anything is stored. @returns how to end that */
+    holdEdit(collect: () => void) {
+      edits.add(collect)
+      return () => edits.delete(collect)
+    },
     /** Writes over what another tab has left there. */
     writeOver(): Promise<void> {
       lastSavedAtMs = undefined

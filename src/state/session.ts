@@ -43,14 +43,9 @@ export async function openSession(loaded: LoadedProject) {
   }
   const problem = (text: string) => notify(text, true)
   const store = createProjectStore(initial, problem)
-  /** Typed text that waits to become a change. */
-  const edits = new Set<() => void>()
   const autosave = startAutosave({
     store,
     stored: loaded,
-    collectEdits: () => {
-      for (const collect of edits) collect()
-    },
     onSaved: (project) =>
       void takeKeeper.file(project.takes.map((take) => take.serial)).catch((error) => problem(String(error))),
     onWrittenAgain: () =>
@@ -195,11 +190,7 @@ export async function openSession(loaded: LoadedProject) {
     saveStatus: autosave.status,
     flushSave: autosave.flush,
     writeOver: autosave.writeOver,
-    /** Typed text that becomes a change only after a pause: asked for before anything is stored. @returns how to end that */
-    holdEdit(collect: () => void) {
-      edits.add(collect)
-      return () => edits.delete(collect)
-    },
+    holdEdit: autosave.holdEdit,
     engraving,
     computing,
     takeOver: lock.takeOver,
