@@ -19,7 +19,7 @@ export default async function RootLayout({ children }: { children: ReactNode }) 
     <html lang="en">
       <body>
         {children}
-        <ProgramKeeper />
+        <ProgramKeeper isFinished={process.env.NODE_ENV === 'production'} />
       </body>
     </html>
   )

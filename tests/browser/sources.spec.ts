@@ -50,8 +50,9 @@ test('a MIDI port takes its place at its first note, each channel its own track'
   await expect(where.getByRole('heading', { name: 'Grey keyboard, channel 5' })).toBeVisible()
 
   await goTo(page, 'Record')
+  await page.getByRole('combobox', { name: 'count-in' }).selectOption('0')
   await page.getByRole('button', { name: 'Record everyone' }).click()
-  await expect(page.getByTestId('position')).toHaveText(/^1 · /, { timeout: 15_000 })
+  await expect(page.getByTestId('position')).toHaveText(/^1 · [234]/, { timeout: 15_000 })
   for (let i = 0; i < 4; i++) {
     await play(page, 0x90, 64 + i, 90)
     await play(page, 0x94, 40 + i, 70)

@@ -122,7 +122,7 @@ test('the browser can keep the program: a manifest with icons that are there', a
 
 test('the way through the work is told on the page and goes away by doing', async ({ page }) => {
   await openDemo(page)
-  const steps = page.getByRole('note', { name: 'First steps' })
+  const steps = page.getByRole('region', { name: 'First steps' })
   await expect(steps).toContainText('Play a few notes')
   await page.keyboard.press('KeyA')
   await expect(steps).toContainText('Record everyone')

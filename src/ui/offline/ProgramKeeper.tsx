@@ -6,14 +6,18 @@ import { keepProgram, keptProgram, takeNewVersion } from '@/state/keptProgram'
 import { everythingStored } from '@/state/leaving'
 import { Button } from '../controls/Button'
 
-/** Has the program kept for work without a network, and tells when a newer version is there. */
-export function ProgramKeeper() {
+/**
+ * Has the program kept for work without a network, and tells when a newer version is there.
+ *
+ * @param isFinished false while the program is being developed: then nothing is kept
+ */
+export function ProgramKeeper({ isFinished }: { isFinished: boolean }) {
   const isNewer = useStore(keptProgram, (state) => state.isNewer)
   const [isLater, setLater] = useState(false)
   useEffect(() => {
-    if (process.env.NODE_ENV !== 'production') return
+    if (!isFinished) return
     keepProgram().catch((error) => console.warn('The program is not kept for work without a network:', error))
-  }, [])
+  }, [isFinished])
   if (!isNewer || isLater) return null
   const take = async () => {
     // What is being recorded ends in a kept take, and everything is stored before anything changes.

@@ -66,8 +66,7 @@ export function FirstSteps() {
   const next = sentences.find(({ id }) => !done.has(id))
   if (!next) return null
   return (
-    <div
-      role="note"
+    <section
       aria-label="First steps"
       className="flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b border-rule border-l-4 border-l-indigo bg-sheet px-4 py-1.5 text-[13px]"
     >
@@ -79,7 +78,7 @@ export function FirstSteps() {
       <Button look="quiet" onClick={() => finish(...sentences.map(({ id }) => id))}>
         I know my way
       </Button>
-    </div>
+    </section>
   )
 }
 

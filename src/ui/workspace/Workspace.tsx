@@ -1,11 +1,10 @@
-import { setPiece } from '@/core/project/settings'
-
-;('use client')
+'use client'
 
 import { Redo2, Undo2 } from 'lucide-react'
 import Link from 'next/link'
 import { memo, useDeferredValue, useEffect } from 'react'
 import { useStore } from 'zustand'
+import { setPiece } from '@/core/project/settings'
 import { Button } from '../controls/Button'
 import { EditableName } from '../controls/EditableName'
 import { DeliverView } from '../deliver/DeliverView'
