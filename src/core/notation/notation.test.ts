@@ -279,3 +279,17 @@ test('a builder that is used again writes the same as a fresh one', () => {
     { numRuns: 30 },
   )
 })
+
+test('a fader, a mute and a name change nothing of what is written: the part is the same object', () => {
+  const builder = new ScoreBuilder()
+  const notes = [note(0, 1, 60), note(1, 0.5, 64), note(1.5, 2.5, 67)]
+  const project = projectOf(notes)
+  const written = builder.build(scoreSourceOf(project)).parts[0]
+  const [track] = project.tracks
+  const mixed = {
+    ...project,
+    name: 'Another name',
+    tracks: [{ ...track!, volume: 0.2, pan: -1, isMuted: true, name: 'Other', channel: 9 }],
+  }
+  expect(builder.build(scoreSourceOf(mixed)).parts[0]).toBe(written)
+})
