@@ -17,7 +17,7 @@ declare const self: ServiceWorkerGlobalScope & {
 registerRoute(
   ({ request, url }) => request.destination === 'worker' && url.pathname.startsWith('/_next/static/'),
   async ({ request, url }) => {
-    const kept = await matchPrecache(url.pathname)
+    const kept = (await matchPrecache(url.pathname)) ?? (await caches.match(url.pathname))
     if (!kept) return fetch(request)
     // A kept answer has an address of its own, which a worker would take for its address; the one it was asked for tells it
     // what to load.
@@ -25,8 +25,17 @@ registerRoute(
   },
 )
 precacheAndRoute([...self.__WB_MANIFEST])
+// A page of a newer version that still waits asks for files that only that version has kept: they are named by their content.
+registerRoute(
+  ({ url }) => url.origin === self.location.origin && url.pathname.startsWith('/_next/static/'),
+  async ({ request, url }) => (await caches.match(url.pathname)) ?? fetch(request),
+)
 cleanupOutdatedCaches()
 clientsClaim()
+
+const pageCache = 'pages'
+/** Pages that are there without a network even when they were never looked at. */
+const pages = ['/', '/project', '/help', '/programs/sender', '/programs/receiver']
 
 /** A server that does not answer is not waited for longer than this. */
 const longestSeconds = 4
@@ -34,11 +43,14 @@ const longestSeconds = 4
 registerRoute(
   ({ request, url }) => request.mode === 'navigate' && url.origin === self.location.origin,
   new NetworkFirst({
-    cacheName: 'pages',
+    cacheName: pageCache,
     networkTimeoutSeconds: longestSeconds,
-    // One page serves every project: its address tells only which.
-    matchOptions: { ignoreSearch: true, ignoreVary: true },
-    plugins: [new ExpirationPlugin({ maxEntries: 12 })],
+    matchOptions: { ignoreVary: true },
+    plugins: [
+      // One page serves every project: its address tells only which, so the page is kept once, as it was seen last.
+      { cacheKeyWillBeUsed: async ({ request }) => new URL(request.url).pathname },
+      new ExpirationPlugin({ maxEntries: 12 }),
+    ],
   }),
 )
 
@@ -47,12 +59,20 @@ registerRoute(
   new CacheFirst({ cacheName: instrumentCache }),
 )
 
-/** Pages that are there without a network even when they were never looked at. */
-const pages = ['/', '/project', '/help']
-
 self.addEventListener('install', (event) => {
-  event.waitUntil(caches.open('pages').then((cache) => cache.addAll(pages)))
+  event.waitUntil(caches.open(pageCache).then((cache) => cache.addAll(pages)))
 })
+
+// Other pages that the version before has kept ask for files that are gone with it.
+self.addEventListener('activate', (event) => {
+  event.waitUntil(forgetOtherPages())
+})
+
+async function forgetOtherPages(): Promise<void> {
+  const cache = await caches.open(pageCache)
+  for (const request of await cache.keys())
+    if (!pages.includes(new URL(request.url).pathname)) await cache.delete(request)
+}
 
 self.addEventListener('message', (event) => {
   if (event.data === useNewVersion) void self.skipWaiting()
@@ -73,10 +93,12 @@ async function keepAll(addresses: readonly string[]): Promise<number> {
   for (const address of addresses) {
     if (await cache.match(address)) kept++
     else {
-      const response = await fetch(address)
-      if (!response.ok) continue
-      await cache.put(address, response)
-      kept++
+      const isKept = await cache.add(address).then(
+        () => true,
+        // No network, or no room: it is not counted, and the shelf says how many are kept.
+        () => false,
+      )
+      if (isKept) kept++
     }
   }
   return kept

@@ -7,8 +7,8 @@ export interface KeptProgram {
   readonly isKept: boolean
   /** A newer version waits to be taken over. */
   readonly isNewer: boolean
-  /** Instruments that are kept, of all that were asked for; null: not asked. */
-  readonly instruments: { readonly kept: number; readonly of: number } | null
+  /** Instruments that are kept, of all that were asked for; null: not asked, "asked": being fetched. */
+  readonly instruments: { readonly kept: number; readonly of: number } | 'asked' | null
 }
 
 export const keptProgram = createStore<KeptProgram>(() => ({
@@ -60,6 +60,6 @@ export async function takeNewVersion(): Promise<void> {
 export function keepAllInstruments(): void {
   const programs = Array.from({ length: 128 }, (_, program) => `program-${String(program).padStart(3, '0')}`)
   const addresses = [...programs, 'drums'].map((name) => `/instruments/${name}.sf3`)
-  keptProgram.setState({ instruments: { kept: 0, of: addresses.length } })
+  keptProgram.setState({ instruments: 'asked' })
   registration?.active?.postMessage({ type: keepInstruments, addresses })
 }

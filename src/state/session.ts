@@ -8,7 +8,7 @@ import { createBacking } from './backing'
 import { createChainLog } from './chainLog'
 import { createComputing } from './computing'
 import { createConnecting } from './connecting'
-import type { LoadedProject } from './database'
+import { asideOf, type LoadedProject } from './database'
 import { createEngineLink } from './engineLink'
 import { createEnginePicture } from './enginePicture'
 import { startEngraving } from './engraving'
@@ -217,6 +217,8 @@ export async function openSession(loaded: LoadedProject) {
     onSynthReport: sound.onReport,
     measureSynth: sound.measure,
     measureEngine: engine.measure,
+    /** Parts that were left out when the project was read, now or earlier. */
+    asideParts: () => asideOf(initial.id),
     /** Files kept with the project. */
     assets: () => {
       const { project } = store.getState()

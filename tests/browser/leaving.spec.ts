@@ -188,3 +188,38 @@ test('a piece that is open in another tab is not renamed or deleted under it', a
   await shelf.getByRole('button', { name: 'Delete New piece' }).click()
   await expect(shelf.getByRole('button', { name: 'Open New piece' })).toHaveCount(0)
 })
+
+test('a damaged clip is left out and said, and can be had as a file later too', async ({ page }) => {
+  await page.goto('/')
+  await page.getByRole('button', { name: /Open the demo/ }).click()
+  await saved(page)
+  await page.getByRole('link', { name: 'Shelf' }).click()
+  await expect(page.getByRole('heading', { name: 'On the shelf' })).toBeVisible()
+  await page.evaluate(async () => {
+    const db = await new Promise<IDBDatabase>((resolve) => {
+      const request = indexedDB.open('unbroken-voice')
+      request.onsuccess = () => resolve(request.result)
+    })
+    const clips = db.transaction('clips', 'readwrite').objectStore('clips')
+    await new Promise<void>((resolve) => {
+      clips.getAllKeys().onsuccess = ({ target }) => {
+        clips.delete((target as IDBRequest<IDBValidKey[]>).result[0]!)
+        resolve()
+      }
+    })
+    db.close()
+  })
+  await page.getByRole('button', { name: 'Open Lamps on the Ebb' }).click()
+  await expect(alert(page)).toContainText('A part of this piece was damaged')
+  await alert(page).getByRole('button', { name: 'Close' }).click()
+  await saved(page)
+  await page.reload()
+  await goTo(page, 'Deliver')
+  const { bytes } = await savedFile(
+    page,
+    page.getByText('One damaged part was left out').getByRole('button', { name: 'Save it to a file' }),
+  )
+  expect(JSON.parse(new TextDecoder().decode(Uint8Array.from(bytes)))).toMatchObject([
+    { path: expect.stringMatching(/^tracks\.\d+\.clips\./), reason: expect.stringMatching(/.+/) },
+  ])
+})

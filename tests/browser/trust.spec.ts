@@ -106,6 +106,45 @@ test.describe('without a network', () => {
     await page.goto('/help')
     await expect(page.getByRole('heading', { name: 'What if' })).toBeVisible()
   })
+
+  test('a page is kept once for all pieces; files of a newer version that waits are found; a stand-in opens unseen', async ({
+    page,
+    context,
+  }) => {
+    await newPiece(page)
+    await page.goto('/')
+    await kept(page)
+    // Controlled from here on: two addresses of one page.
+    for (const id of ['one', 'two']) await page.goto(`/project?id=${id}`)
+    const kinds = await page.evaluate(async () =>
+      (await (await caches.open('pages')).keys())
+        .map(({ url }) => new URL(url))
+        .map((url) => url.pathname + url.search),
+    )
+    expect(kinds.filter((address) => address.startsWith('/project'))).toEqual(['/project'])
+    await page.evaluate(async () =>
+      (await caches.open('of a newer version')).put('/_next/static/newer.js', new Response('newer')),
+    )
+    await context.setOffline(true)
+    expect(await page.evaluate(async () => (await fetch('/_next/static/newer.js')).text())).toBe('newer')
+    await page.goto('/programs/receiver')
+    await expect(page.getByRole('heading').first()).toBeVisible()
+  })
+
+  test('instruments that cannot be kept are counted, and can be asked for again', async ({
+    page,
+    context,
+  }) => {
+    await page.goto('/')
+    await kept(page)
+    await page.reload()
+    await context.setOffline(true)
+    await page.getByRole('button', { name: /Keep all instruments/ }).click()
+    await expect(page.getByText(/^\d of 129 instruments are kept too/)).toBeVisible()
+    await context.setOffline(false)
+    await page.getByRole('button', { name: 'Try again' }).click()
+    await expect(page.getByText('129 of 129 instruments are kept too.')).toBeVisible({ timeout: 60_000 })
+  })
 })
 
 test('the browser can keep the program: a manifest with icons that are there', async ({ page, request }) => {
@@ -136,7 +175,9 @@ test('the way through the work is told on the page and goes away by doing', asyn
   await page.getByTestId('page').locator('[data-system="0"] g.note .notehead').first().click({ force: true })
   await expect(steps).toContainText('Write and check the files')
   await goTo(page, 'Deliver')
-  await expect(steps).toHaveCount(0)
+  await expect(steps).toBeVisible()
+  await page.getByRole('button', { name: 'Write and check the files' }).click()
+  await expect(steps).toHaveCount(0, { timeout: 60_000 })
   await page.reload()
   await expect(page.getByRole('navigation', { name: 'Steps of the work' })).toBeVisible()
   await expect(steps).toHaveCount(0)

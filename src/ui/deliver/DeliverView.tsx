@@ -1,15 +1,18 @@
 import { BadgeCheck, CircleAlert, Download } from 'lucide-react'
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { midiDivisions } from '@/core/formats/projectToMidi'
 import type { ScoreReport } from '@/core/formats/scoreFromMidi'
 import { soundingNotes } from '@/core/project/create'
+import type { AsidePart } from '@/core/project/salvage'
 import { safeFileName } from '@/core/separation/splitFile'
 import type { ProvedFile } from '@/engine/compute/compute.worker'
 import { Button } from '../controls/Button'
 import { Choice, ColumnHeading } from '../controls/Choice'
 import { download } from '../controls/download'
+import { saveAside } from '../controls/saveAside'
 import { LedgerLines } from '../score/LedgerLines'
 import { useProject, useSession } from '../workspace/sessionContext'
+import { viewStore } from '../workspace/viewStore'
 
 interface Delivery {
   /** The project that the files were written from: when it has moved on, they are out of date. */
@@ -37,6 +40,7 @@ export function DeliverView() {
       setStage('Writing MusicXML and reading it back…')
       const score = await session.computing.run((compute) => compute.deliverMusicXml(project))
       setDelivery({ project, score, midi })
+      viewStore.setState({ isDelivered: true })
     } catch (error) {
       setProblem(error instanceof Error ? error.message : String(error))
     } finally {
@@ -126,6 +130,7 @@ export function DeliverView() {
           >
             <Download size={14} aria-hidden /> Save the project to a file
           </Button>
+          <LeftOut name={safeFileName(project.name)} />
         </div>
       </div>
       <aside aria-label="Accounted for" className="border-t border-rule px-5 py-5 lg:border-t-0 lg:border-l">
@@ -153,6 +158,27 @@ export function DeliverView() {
         )}
       </aside>
     </div>
+  )
+}
+
+/** Parts that were damaged when this piece was read, as they were found: kept in this browser until somebody wants them. */
+function LeftOut({ name }: { name: string }) {
+  const session = useSession()
+  const [parts, setParts] = useState<readonly AsidePart[]>([])
+  useEffect(() => {
+    session
+      .asideParts()
+      .then(setParts, (error) =>
+        session.notify(`What was left out of this piece could not be read: ${error.message ?? error}.`, true),
+      )
+  }, [session])
+  if (parts.length === 0) return null
+  return (
+    <p className="mt-3 flex flex-wrap items-center gap-3 text-soft">
+      {parts.length === 1 ? 'One damaged part was' : `${parts.length} damaged parts were`} left out when this
+      piece was read.
+      <Button onClick={() => saveAside(name, parts)}>Save it to a file</Button>
+    </p>
   )
 }
 

@@ -328,15 +328,17 @@ function StorageLine({ projects }: { projects: readonly ProjectSummary[] | null 
       {kept.isKept && (
         <>
           <span>The program opens without a network.</span>
-          {kept.instruments ? (
+          {kept.instruments && (
             <span role="status">
-              {kept.instruments.kept === 0
+              {kept.instruments === 'asked'
                 ? 'Keeping all instruments…'
                 : `${kept.instruments.kept} of ${kept.instruments.of} instruments are kept too.`}
             </span>
-          ) : (
+          )}
+          {(kept.instruments === null ||
+            (kept.instruments !== 'asked' && kept.instruments.kept < kept.instruments.of)) && (
             <Button className="px-2 py-0.5 text-[12px]" onClick={keepAllInstruments}>
-              Keep all instruments too (23 MB)
+              {kept.instruments ? 'Try again' : 'Keep all instruments too (23 MB)'}
             </Button>
           )}
         </>

@@ -1,14 +1,12 @@
 import { useEffect, useState } from 'react'
-import { soundingNotes } from '@/core/project/create'
-import type { Project } from '@/core/project/schema'
 import { Button } from '../controls/Button'
-import { useLive, useProject, useView } from './sessionContext'
+import { useLive, useView } from './sessionContext'
 import { goTo, type Step } from './viewStore'
 
 const doneKey = 'first steps done'
 
 interface FirstStep {
-  readonly id: string
+  readonly id: 'play' | 'record' | 'page' | 'deliver'
   readonly sentence: string
   readonly step: Step
 }
@@ -45,20 +43,28 @@ function readDone(): ReadonlySet<string> {
 
 /** For the first visit, on the page itself: the next thing to do, until all were done or it was sent away. */
 export function FirstSteps() {
-  const project = useProject()
   const step = useView((state) => state.step)
   const hasHeard = useLive((state) => state.streams.some((stream) => stream.noteOns > 0))
   const hasRecorded = useLive((state) => state.lastTake !== null)
-  const noteIds = useView((state) => state.noteIds)
+  const isNoteChosen = useView((state) => state.noteIds.size > 0)
+  const isDelivered = useView((state) => state.isDelivered)
   const [done, setDone] = useState<ReadonlySet<string>>(readDone)
   const finish = (...ids: readonly string[]) => {
     const next = new Set([...done, ...ids])
-    localStorage.setItem(doneKey, JSON.stringify([...next]))
     setDone(next)
+    try {
+      localStorage.setItem(doneKey, JSON.stringify([...next]))
+    } catch {
+      // The browser keeps nothing: the way is shown again next time.
+    }
   }
-  const now = doneNow(project, step, { hasHeard, hasRecorded, isNoteChosen: noteIds.size > 0 }).filter(
-    (id) => !done.has(id),
-  )
+  const doings = {
+    play: hasHeard,
+    record: hasRecorded,
+    page: step === 'score' && isNoteChosen,
+    deliver: isDelivered,
+  }
+  const now = sentences.map(({ id }) => id).filter((id) => doings[id] && !done.has(id))
   // biome-ignore lint/correctness/useExhaustiveDependencies: what was done now is the only thing that matters
   useEffect(() => {
     if (now.length > 0) finish(...now)
@@ -80,21 +86,4 @@ export function FirstSteps() {
       </Button>
     </section>
   )
-}
-
-interface Doings {
-  readonly hasHeard: boolean
-  readonly hasRecorded: boolean
-  readonly isNoteChosen: boolean
-}
-
-/** What has been done since the piece was opened, by its sentence. */
-function doneNow(project: Project, step: Step, { hasHeard, hasRecorded, isNoteChosen }: Doings): string[] {
-  const hasMusic = project.tracks.some((track) => soundingNotes(track).length > 0)
-  return [
-    ...(hasHeard ? ['play'] : []),
-    ...(hasRecorded ? ['record'] : []),
-    ...(hasMusic && step === 'score' && isNoteChosen ? ['page'] : []),
-    ...(step === 'deliver' ? ['deliver'] : []),
-  ]
 }

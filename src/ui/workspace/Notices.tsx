@@ -2,7 +2,7 @@ import { useStore } from 'zustand'
 import { cableName } from '@/core/routing/ports'
 import { safeFileName } from '@/core/separation/splitFile'
 import { Button } from '../controls/Button'
-import { download } from '../controls/download'
+import { saveAside } from '../controls/saveAside'
 import { useHistory, useLive, useProject, useSession } from './sessionContext'
 
 /** What has to be said, in sentences with the remedy beside them. */
@@ -57,20 +57,10 @@ export function Notices() {
           <span>
             {aside.length === 1 ? 'A part of this piece was' : `${aside.length} parts of this piece were`}{' '}
             damaged ({aside[0]!.path}: {aside[0]!.reason}) and left out; everything else is here. What was
-            left out is kept aside in this browser.
+            left out is kept aside in this browser, and can be saved under Deliver.
           </span>
           <span className="flex gap-2">
-            <Button
-              onClick={() =>
-                download(
-                  `${safeFileName(project.name)}, left out.json`,
-                  new TextEncoder().encode(JSON.stringify(aside, null, 2)),
-                  'application/json',
-                )
-              }
-            >
-              Save it to a file
-            </Button>
+            <Button onClick={() => saveAside(safeFileName(project.name), aside)}>Save it to a file</Button>
             <Button look="quiet" onClick={() => session.live.setState({ asideParts: [] })}>
               Close
             </Button>

@@ -25,6 +25,7 @@ export function ProjectDoor() {
       step: steps.find((step) => step === wanted) ?? 'players',
       trackId: null,
       noteIds: new Set(),
+      isDelivered: false,
     })
     const open = async () => {
       // Left a moment ago, it may still be writing its last take.

@@ -14,6 +14,8 @@ export interface ViewState {
   readonly noteIds: ReadonlySet<NoteId>
   /** What recorded notes keep when a tempo is changed. */
   readonly keptPosition: KeptPosition
+  /** Files were written and checked since the project was opened. */
+  readonly isDelivered: boolean
 }
 
 export const viewStore = createStore<ViewState>(() => ({
@@ -22,6 +24,7 @@ export const viewStore = createStore<ViewState>(() => ({
   workplace: null,
   noteIds: new Set(),
   keptPosition: 'bar',
+  isDelivered: false,
 }))
 
 export function goTo(step: Step): void {
