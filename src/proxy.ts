@@ -15,6 +15,6 @@ export function proxy(request: NextRequest): NextResponse {
 
 export const config = {
   matcher: [
-    '/((?!_next/static|_next/image|instruments|worklets|icons|api|sw\\.js|icon\\.svg|manifest\\.webmanifest).*)',
+    '/((?!_next/static|_next/image|instruments|worklets|icons|api|sw\\.js|icon\\.svg|favicon\\.ico|manifest\\.webmanifest).*)',
   ],
 }

@@ -144,13 +144,18 @@ export async function loadProject(id: string): Promise<LoadedProject | null> {
 
 const rangeOf = (projectId: string) => IDBKeyRange.bound([projectId, ''], [projectId, '\uffff'])
 
-/** Keeps what could not be read, so that nothing is lost when the project is written again. */
+/**
+ * Keeps what could not be read, so that nothing is lost when the project is written again. What is there already, as when
+ * the project was opened before and not changed since, is kept once.
+ */
 export async function keepAside(
   projectId: string,
   parts: readonly AsidePart[],
   nowMs: number,
 ): Promise<void> {
-  await (await open()).put('aside', { projectId, atMs: nowMs, parts })
+  const known = new Set((await asideOf(projectId)).map((part) => JSON.stringify(part)))
+  const found = parts.filter((part) => !known.has(JSON.stringify(part)))
+  if (found.length > 0) await (await open()).put('aside', { projectId, atMs: nowMs, parts: found })
 }
 
 /** What was kept aside of a project, the latest last. */

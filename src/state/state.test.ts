@@ -116,6 +116,9 @@ describe('records that are not as they should be', () => {
     expect(project.tracks.flatMap((track) => track.clips)).toHaveLength(saved.size - 1)
     await keepAside('damaged', aside, 15)
     expect(await asideOf('damaged')).toEqual(aside)
+    // Opened once more, unchanged.
+    await keepAside('damaged', structuredClone(aside), 99)
+    expect(await asideOf('damaged')).toEqual(aside)
   })
 })
 
