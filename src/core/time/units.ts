@@ -1,6 +1,7 @@
 /**
  * Units of time, kept apart by the type checker: a plain number may be given where ticks are asked for, but
- * ticks are never accepted where milliseconds are, nor the reverse.
+ * ticks are never accepted where milliseconds are, nor the reverse. Sums and differences are plain numbers to the
+ * compiler; tools/units goes on from there and reports where they are mixed.
  */
 export type Ticks = number & { readonly __unit?: 'ticks' }
 export type Milliseconds = number & { readonly __unit?: 'milliseconds' }
