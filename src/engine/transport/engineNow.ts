@@ -4,7 +4,8 @@ import { Router } from '@/core/routing/route'
 import { MeterMap } from '@/core/time/meterMap'
 import { TempoMap } from '@/core/time/tempoMap'
 import type { Milliseconds } from '@/core/time/units'
-import type { EngineSetup, EngineTrack, TransportState } from '../protocol'
+import type { EngineSetup, EngineTrack } from '../protocol'
+import { type EngineState, placeAt, runOf, takeOf } from './engineState'
 import type { Place, Timeline } from './timeline'
 
 /** An engine that was told nothing yet. */
@@ -24,31 +25,52 @@ export const emptySetup: EngineSetup = {
   cables: [],
 }
 
-/** How things stand: what the project asks for and where the transport is. The engine sets it; its parts read it. */
-export class EngineNow {
+/** How things stand, for the engine's parts to read: what the project asks for, what is being done, where the piece is. */
+export interface EngineNow {
+  readonly setup: EngineSetup
+  readonly router: Router<EngineTrack>
+  readonly context: MusicalContext
+  readonly state: EngineState
+  /** Null while the piece does not run. */
+  readonly timeline: Timeline | null
+  /** Up to where notes have been handed over. */
+  readonly scheduled: Place
+  nowMs(): Milliseconds
+  trackOf(id: string): EngineTrack | undefined
+  placeAt(timeMs: Milliseconds): Place
+  /** Whether what is played on a track now takes the place of its earlier music. */
+  isRecordedOver(track: EngineTrack): boolean
+}
+
+/** Whoever changes how things stand does it by these: the engine its set-up, the transport what is done and how far. */
+export class EngineStanding implements EngineNow {
   setup: EngineSetup = emptySetup
   router = new Router<EngineTrack>([])
-  transport: TransportState = { state: 'stopped', ticks: 0 }
-  /** Null while the transport stands. */
-  timeline: Timeline | null = null
-  /** Up to where notes have been handed over. */
-  scheduled: Place = { pass: 0, ticks: 0 }
   context: MusicalContext = { tempoMap: new TempoMap([]), meterMap: new MeterMap([]) }
+  state: EngineState = { doing: 'resting', ticks: 0 }
+  scheduled: Place = { pass: 0, ticks: 0 }
 
   constructor(readonly nowMs: () => Milliseconds) {}
+
+  setUp(setup: EngineSetup): void {
+    this.setup = setup
+    this.router = new Router(setup.tracks)
+  }
+
+  get timeline(): Timeline | null {
+    return runOf(this.state)?.timeline ?? null
+  }
 
   trackOf(id: string): EngineTrack | undefined {
     return this.setup.tracks.find((candidate) => candidate.id === id)
   }
 
   placeAt(timeMs: Milliseconds): Place {
-    if (this.timeline) return this.timeline.placeAt(timeMs)
-    return { pass: 0, ticks: 'ticks' in this.transport ? this.transport.ticks : 0 }
+    return placeAt(this.state, timeMs)
   }
 
-  /** Whether what is played on a track now takes the place of its earlier music. */
   isRecordedOver(track: EngineTrack): boolean {
-    return this.transport.state === 'recording' && track.isArmed && this.setup.takeMode === 'fresh'
+    return takeOf(this.state) !== null && track.isArmed && this.setup.takeMode === 'fresh'
   }
 }
 

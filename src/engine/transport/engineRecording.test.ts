@@ -1,16 +1,11 @@
 import fc from 'fast-check'
 import { splitPasses } from '@/core/capture/passes'
-import { takeTicksAt } from '@/core/capture/takeToNotes'
-import { clockStatus } from '@/core/midi/clock'
 import { cablePortId } from '@/core/routing/ports'
 import { plainRoute } from '@/core/routing/route'
-import { TempoMap } from '@/core/time/tempoMap'
-import { engineWorkshop, note, ons, recordOrder } from './engineWorkshop.testing'
+import { engineWorkshop, finishedTakes, note, ons, recordOrder } from './engineWorkshop.testing'
 
 const bar = 40_320
 const loopOrder = (fields = {}) => recordOrder({ endTicks: bar, isLooping: true, ...fields })
-const finishedTakes = (window: ReturnType<typeof engineWorkshop>['window']) =>
-  window.filter((message) => message.type === 'takeFinished')
 
 describe('recording in a loop', () => {
   test('a player 60 ms early in each of four passes: nothing is lost, each stroke on its downbeat', () => {
@@ -304,70 +299,5 @@ describe('clock', () => {
     engine.receive({ type: 'play', fromTicks: 8 * bar, untilTicks: null, loop: null })
     run(100)
     expect(ports.slice(0, 2).map((message) => message.bytes)).toEqual([[0xf2, 0, 1], [0xfb]])
-  })
-
-  /** A master that sends clocks at a tempo from its own start. */
-  const master = (workshop: ReturnType<typeof engineWorkshop>, tempoBpm: number, quarters: number) => {
-    const msPerClock = 60_000 / tempoBpm / 24
-    const startMs = workshop.now() + 10
-    workshop.input({ portId: 'M', status: clockStatus.start, data1: 0, timeMs: startMs - 1 })
-    for (let clock = 0; clock < quarters * 24; clock++) {
-      const dueMs = startMs + clock * msPerClock
-      workshop.runTo(dueMs)
-      workshop.input({ portId: 'M', status: clockStatus.clock, data1: 0, timeMs: dueMs })
-    }
-    return startMs
-  }
-
-  test('followed: plays with the master at its tempo, and stops with it', () => {
-    const workshop = engineWorkshop([{}], { clockFrom: 'M' })
-    workshop.content('t0', [note(1, 4 * 10_080, 1000, 40), note(2, 8 * 10_080, 1000, 41)])
-    const startMs = master(workshop, 90, 10)
-    const [first, second] = ons(workshop.synth)
-    expect(first!.atSeconds * 1000).toBeCloseTo(startMs - 5_000_000 + (4 * 60_000) / 90, 0)
-    expect(second!.atSeconds * 1000).toBeCloseTo(startMs - 5_000_000 + (8 * 60_000) / 90, 0)
-    const followed = workshop.window.findLast((message) => message.type === 'followedClock')
-    expect(followed).toMatchObject({ isRunning: true })
-    workshop.input({ portId: 'M', status: clockStatus.stop, data1: 0 })
-    workshop.run(20)
-    const state = workshop.window.findLast((message) => message.type === 'transport')
-    expect(state).toMatchObject({ transport: { state: 'stopped', ticks: 10 * 10_080 } })
-  })
-
-  test('recording waits for the clock, and its notes lie where the master was', () => {
-    const workshop = engineWorkshop([{}], { clockFrom: 'M' })
-    workshop.engine.receive(recordOrder())
-    workshop.run(500)
-    const startMs = workshop.now() + 10
-    const msPerClock = 60_000 / 90 / 24
-    workshop.input({ portId: 'M', status: clockStatus.start, data1: 0, timeMs: startMs - 1 })
-    for (let clock = 0; clock < 24 * 6; clock++) {
-      const dueMs = startMs + clock * msPerClock
-      workshop.runTo(dueMs)
-      workshop.input({ portId: 'M', status: clockStatus.clock, data1: 0, timeMs: dueMs })
-      if (clock === 24 * 4) workshop.input({ status: 0x90, data1: 60, timeMs: dueMs })
-    }
-    workshop.input({ portId: 'M', status: clockStatus.stop, data1: 0 })
-    workshop.run(20)
-    const take = finishedTakes(workshop.window)[0]!
-    expect(take.startTicks).toBe(0)
-    const placement = { ...take, tempoMap: new TempoMap([{ tick: 0, tempoBpm: 120 }]) }
-    expect(Math.abs(takeTicksAt(placement, take.events.timesMs[0]!) - 4 * 10_080)).toBeLessThan(20)
-  })
-
-  test('stopped here while the master runs on, it is followed again only after it has stopped too', () => {
-    const workshop = engineWorkshop([{}], { clockFrom: 'M' })
-    master(workshop, 120, 4)
-    workshop.engine.receive({ type: 'stop' })
-    const states = () =>
-      workshop.window.flatMap((message) => (message.type === 'transport' ? [message.transport.state] : []))
-    const before = states().length
-    workshop.input({ portId: 'M', status: clockStatus.clock, data1: 0 })
-    workshop.run(50)
-    expect(states()).toHaveLength(before)
-    workshop.input({ portId: 'M', status: clockStatus.stop, data1: 0 })
-    workshop.run(50)
-    master(workshop, 120, 2)
-    expect(states().at(-1)).toBe('playing')
   })
 })

@@ -135,3 +135,6 @@ export const ons = (synth: ReturnType<typeof engineWorkshop>['synth']) =>
   synth.filter((command) => command.status === 0x90)
 export const offs = (synth: ReturnType<typeof engineWorkshop>['synth']) =>
   synth.filter((command) => command.status === 0x80)
+
+export const finishedTakes = (window: ReturnType<typeof engineWorkshop>['window']) =>
+  window.filter((message) => message.type === 'takeFinished')
