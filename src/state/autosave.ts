@@ -21,9 +21,12 @@ interface AutosaveOptions {
   /** What is stored already, and since when; null where nothing is. */
   readonly stored: { readonly project: Project; readonly changedAtMs: number } | null
   onSaved(project: Project): void
-  /** What had been stored was gone, as when the browser's data were cleared; it is stored again. */
-  onWrittenAgain(): void
+  /** What had been stored was gone, and it is stored again; told in a sentence. */
+  onWrittenAgain(sentence: string): void
 }
+
+const clearedSentence =
+  'This browser’s data were cleared while the piece was open. Everything you see has been stored again, but takes as they were played and files kept with the piece may be gone. Save the project to a file under Deliver.'
 
 /**
  * Writes the project shortly after each change, during long editing every second, and at once when the page is hidden. When
@@ -61,7 +64,7 @@ export function startAutosave({ store, stored, onSaved, onWrittenAgain }: Autosa
       lastSavedAtMs = nowMs
       status.setState({ state: 'saved', atMs: nowMs }, true)
       onSaved(project)
-      if (wasGone) onWrittenAgain()
+      if (wasGone) onWrittenAgain(clearedSentence)
     } catch (error) {
       if (error instanceof ProjectConflictError) {
         status.setState({ state: 'conflict', conflict: error.conflict }, true)

@@ -4,7 +4,7 @@ import type { ChainChange } from '@/core/effects/chain'
 import { generatorPortId } from '@/core/generators/generator'
 import type { Project } from '@/core/project/schema'
 import type { Ticks } from '@/core/time/units'
-import { tracksOf } from '@/core/wiring/wiring'
+import { tracksOf } from '@/core/wiring/reaching'
 import type { ProjectStore } from './projectStore'
 
 /** Changes of effects less far apart than this are one: a slider that is being dragged. */

@@ -5,6 +5,9 @@ import type { ComputeApi } from '@/engine/compute/compute.worker'
 /** A piece of work that takes longer than this has got stuck. */
 const longestWorkMs: Milliseconds = 300_000
 
+/** Started this much after it is known to be needed: first what is seen, then what may be needed. */
+const prepareAfterMs: Milliseconds = 1500
+
 /** The part of the program that reads and writes files could not do its work, in a sentence. */
 export class ComputingError extends Error {
   override name = 'ComputingError'
@@ -21,6 +24,7 @@ export function createComputing(
     new Worker(new URL('../engine/compute/compute.worker.ts', import.meta.url), { type: 'module' }),
 ) {
   let running: { readonly worker: Worker; readonly api: Remote<ComputeApi> } | null = null
+  let preparing: ReturnType<typeof setTimeout> | undefined
   const waiting = new Set<(error: ComputingError) => void>()
 
   function end(reason: string): void {
@@ -49,6 +53,11 @@ export function createComputing(
   return {
     /** Starts the thread ahead of its first work. */
     prepare: () => void start(),
+
+    /** The same, a little later. */
+    prepareSoon(): void {
+      preparing = setTimeout(start, prepareAfterMs)
+    },
 
     /**
      * Has a piece of work done.
@@ -87,6 +96,9 @@ export function createComputing(
     },
 
     /** Gives up what is being worked on. */
-    stop: () => end('it was stopped'),
+    stop(): void {
+      clearTimeout(preparing)
+      end('it was stopped')
+    },
   }
 }

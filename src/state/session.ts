@@ -1,21 +1,21 @@
 import type { Project } from '@/core/project/schema'
-import type { Milliseconds, Ticks } from '@/core/time/units'
-import { journal } from '@/engine/journal/journal'
-import type { Activity } from '@/engine/protocol'
-import { assetsOf } from './assets'
+import type { Ticks } from '@/core/time/units'
+import { createActivityHub } from './activityHub'
 import { startAutosave } from './autosave'
 import { createBacking } from './backing'
 import { createChainLog } from './chainLog'
 import { createComputing } from './computing'
 import { createConnecting } from './connecting'
-import { asideOf, type LoadedProject } from './database'
+import type { LoadedProject } from './database'
 import { createEngineLink } from './engineLink'
 import { createEnginePicture } from './enginePicture'
 import { startEngraving } from './engraving'
 import { createFilePlayers } from './filePlayers'
+import { keptWith } from './keptWith'
 import { leaving, storesBy } from './leaving'
 import { createLiveNotes } from './liveNotes'
 import { createLiveState } from './liveState'
+import { createNotices } from './notices'
 import { createPerforming } from './performing'
 import { holdProject } from './projectLock'
 import { createProjectStore } from './projectStore'
@@ -23,13 +23,9 @@ import { followCables } from './rig'
 import { createSound } from './sound'
 import { createSources } from './sources'
 import { createTakeKeeper } from './takeKeeper'
-import { restoreTake } from './takes'
 import { createTransportControl } from './transportControl'
 
 export type Session = Awaited<ReturnType<typeof openSession>>
-
-/** The thread that works on files is started this much after a project was opened: first the project, then what it may need. */
-const prepareComputingMs: Milliseconds = 1500
 
 /**
  * Everything that runs for an open project: the store with undo and autosave, the engine and its threads, the ports.
@@ -38,26 +34,22 @@ const prepareComputingMs: Milliseconds = 1500
 export async function openSession(loaded: LoadedProject) {
   const initial = loaded.project
   const live = createLiveState()
-  function notify(text: string, isProblem = false): void {
-    live.setState({ notice: { text, isProblem } })
-  }
-  const problem = (text: string) => notify(text, true)
+  const { notify, problem, saying, dismissNotice } = createNotices(live)
   const store = createProjectStore(initial, problem)
   const autosave = startAutosave({
     store,
     stored: loaded,
     onSaved: (project) =>
-      void takeKeeper.file(project.takes.map((take) => take.serial)).catch((error) => problem(String(error))),
-    onWrittenAgain: () =>
-      problem(
-        'This browser’s data were cleared while the piece was open. Everything you see has been stored again, but takes as they were played and files kept with the piece may be gone. Save the project to a file under Deliver.',
-      ),
+      void takeKeeper
+        .file(project.takes.map((take) => take.serial))
+        .catch(saying('A take could not be filed')),
+    onWrittenAgain: problem,
   })
 
   const engine = createEngineLink({
     live,
     transport: (transport) => performing.onTransport(transport),
-    activity: onActivity,
+    activity: (events) => hub.pass(events),
     settle: () => sources.handedOver(),
     takeFinished(recording) {
       liveNotes.clear()
@@ -69,18 +61,15 @@ export async function openSession(loaded: LoadedProject) {
   const engraving = startEngraving(store)
   const connecting = createConnecting({ store, live, tellEngine: engine.tell, problem })
   const computing = createComputing()
-  const prepareTimer = setTimeout(computing.prepare, prepareComputingMs)
+  computing.prepareSoon()
 
-  const activityListeners = new Set<(events: readonly Activity[]) => void>()
   const liveNotes = createLiveNotes()
-
+  const hub = createActivityHub(() => [connecting.assignToWhoeverPlays, sources.onActivity, liveNotes.take])
   const sound = createSound({
     engine: engine.tell,
     state: (audio) => live.setState({ audio }),
     problem,
   })
-  const startAudio = sound.start
-
   const backing = createBacking({
     store,
     context: sound.context,
@@ -100,13 +89,13 @@ export async function openSession(loaded: LoadedProject) {
 
   const cables = followCables()
   const files = createFilePlayers(store)
-  files.load().catch((error) => problem(`A file that plays could not be read: ${error.message ?? error}`))
+  files.load().catch(saying('A file that plays could not be read'))
   const sources = createSources({
     store,
     files,
     isSeatingEveryone: () => live.getState().isSeatingEveryone,
     toEngine: engine.tell,
-    beforeSound: () => void startAudio(),
+    beforeSound: () => void sound.start(),
     midi: (midi) => live.setState({ midi }),
     keyboard: (keyboard) => live.setState({ keyboard }),
     problem,
@@ -117,7 +106,7 @@ export async function openSession(loaded: LoadedProject) {
     transport: () => live.getState().transport,
     stand: (ticks) => live.setState({ transport: { state: 'stopped', ticks } }),
     tellEngine: engine.tell,
-    startAudio,
+    startAudio: sound.start,
     flush: autosave.flush,
     onRecord: (takeSerial) => chainLog.begin(takeSerial),
   })
@@ -130,9 +119,7 @@ export async function openSession(loaded: LoadedProject) {
     performed: chainLog.finish,
     notify,
   })
-  takeKeeper
-    .lookForInterrupted()
-    .catch((error) => problem(`Interrupted takes could not be looked for: ${error.message ?? error}`))
+  takeKeeper.lookForInterrupted().catch(saying('Interrupted takes could not be looked for'))
 
   const lock = holdProject(initial.id, {
     held: () => store.getState().setReadOnly(false),
@@ -144,13 +131,6 @@ export async function openSession(loaded: LoadedProject) {
         .then(() => store.getState().setReadOnly(true)),
   })
 
-  function onActivity(events: readonly Activity[]): void {
-    connecting.assignToWhoeverPlays(events)
-    sources.onActivity(events)
-    liveNotes.take(events)
-    for (const listener of activityListeners) listener(events)
-  }
-
   const performing = createPerforming({
     store,
     live,
@@ -159,7 +139,7 @@ export async function openSession(loaded: LoadedProject) {
     control,
     backing,
     liveNotes,
-    startAudio,
+    startAudio: sound.start,
   })
   const stopStoring = storesBy(async () => {
     await performing.endRecording()
@@ -167,7 +147,6 @@ export async function openSession(loaded: LoadedProject) {
   })
 
   async function close(): Promise<void> {
-    clearTimeout(prepareTimer)
     stopStoring()
     // A take that is being recorded is finished first, and saved with the project.
     await performing.endRecording()
@@ -194,7 +173,7 @@ export async function openSession(loaded: LoadedProject) {
     engraving,
     computing,
     takeOver: lock.takeOver,
-    startAudio,
+    startAudio: sound.start,
     ...control,
     ...performing.commands,
     positionTicks,
@@ -202,32 +181,17 @@ export async function openSession(loaded: LoadedProject) {
     cables,
     files,
     backing,
-    restoreTake: (takeSerial: number, which: 'played' | 'result' = 'played') =>
-      restoreTake(store, takeSerial, which),
     recoverTake: takeKeeper.recover,
     dismissTake: takeKeeper.dismiss,
     notify,
-    dismissNotice: () => live.setState({ notice: null }),
+    dismissNotice,
     input: sources.input,
     liveNotes: liveNotes.list,
-    onActivity(listener: (events: readonly Activity[]) => void) {
-      activityListeners.add(listener)
-      return () => activityListeners.delete(listener)
-    },
+    onActivity: hub.onActivity,
     onSynthReport: sound.onReport,
     measureSynth: sound.measure,
     measureEngine: engine.measure,
-    /** Parts that were left out when the project was read, now or earlier. */
-    asideParts: () => asideOf(initial.id),
-    /** Files kept with the project. */
-    assets: () => {
-      const { project } = store.getState()
-      return assetsOf(
-        project.id,
-        project.assets.map((asset) => asset.id),
-      )
-    },
-    takeEvents: (takeSerial: number) => journal.eventsOf(initial.id, takeSerial),
+    ...keptWith(initial.id, store),
     close() {
       const closed = close()
       leaving(initial.id, closed)

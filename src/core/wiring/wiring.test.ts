@@ -4,7 +4,8 @@ import { emptyProject } from '../project/create'
 import type { Project, Source, Track } from '../project/schema'
 import { cablePortId } from '../routing/ports'
 import { plainRoute } from '../routing/route'
-import { checkWiring, nothingSeen } from './wiring'
+import { checkWiring } from './wiring'
+import { nothingSeen } from './wiringRemark'
 
 const empty = emptyProject('p', 'P', 0)
 const seated = seatStandIns(empty)

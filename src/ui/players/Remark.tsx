@@ -1,6 +1,6 @@
 import { TriangleAlert } from 'lucide-react'
 import { acceptRemark } from '@/core/project/settings'
-import type { WiringRemark } from '@/core/wiring/wiring'
+import type { WiringRemark } from '@/core/wiring/wiringRemark'
 import { Button } from '../controls/Button'
 import { useSession } from '../workspace/sessionContext'
 

@@ -1,0 +1,24 @@
+import { journal } from '@/engine/journal/journal'
+import { assetsOf } from './assets'
+import { asideOf } from './database'
+import type { ProjectStore } from './projectStore'
+import { restoreTake } from './takes'
+
+/** What is kept beside a project and belongs to it: takes as they were played, files, parts that could not be read. */
+export function keptWith(projectId: string, store: ProjectStore) {
+  return {
+    restoreTake: (takeSerial: number, which: 'played' | 'result' = 'played') =>
+      restoreTake(store, takeSerial, which),
+    takeEvents: (takeSerial: number) => journal.eventsOf(projectId, takeSerial),
+    /** Parts that were left out when the project was read, now or earlier. */
+    asideParts: () => asideOf(projectId),
+    /** Files kept with the project. */
+    assets: () => {
+      const { assets } = store.getState().project
+      return assetsOf(
+        projectId,
+        assets.map((asset) => asset.id),
+      )
+    },
+  }
+}

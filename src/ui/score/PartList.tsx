@@ -1,0 +1,58 @@
+import { keyName } from '@/core/event/note'
+import { soundingNotes } from '@/core/project/create'
+import type { Project } from '@/core/project/schema'
+import { setTrack } from '@/core/project/settings'
+import type { ScoreOutline } from '@/engine/engraver/engraver'
+import { ColumnHeading } from '../controls/Choice'
+import { Tick } from '../controls/Tick'
+import { threadOf } from '../theme/threads'
+import { useSession } from '../workspace/sessionContext'
+
+/** What is on the page, and how each part is written there. */
+export function PartList({ project, outline }: { project: Project; outline: ScoreOutline | null }) {
+  const session = useSession()
+  return (
+    <section aria-label="Parts">
+      <ColumnHeading>On the page</ColumnHeading>
+      <ul className="space-y-1">
+        {project.tracks
+          .filter((track) => soundingNotes(track).length > 0)
+          .map((track) => {
+            const part = outline?.parts.find((candidate) => candidate.trackId === track.id)
+            return (
+              <li
+                key={track.id}
+                className="border-l-[5px] pl-2.5"
+                style={{ borderColor: threadOf(track.thread).colour }}
+              >
+                <Tick
+                  isOn={track.isOnPage}
+                  onChange={(isOnPage) =>
+                    session.store
+                      .getState()
+                      .apply(
+                        isOnPage ? `put ${track.name} on the page` : `take ${track.name} off the page`,
+                        (before) => setTrack(before, track.id, { isOnPage }),
+                      )
+                  }
+                >
+                  <span className="truncate font-semibold" title={track.name}>
+                    {track.name}
+                  </span>
+                </Tick>
+                <span className="text-[12px] text-soft">
+                  {part
+                    ? part.splitKey !== null
+                      ? `grand staff, split ${keyName(part.splitKey)}`
+                      : part.clefs[0]
+                    : track.isOnPage
+                      ? '…'
+                      : 'off the page'}
+                </span>
+              </li>
+            )
+          })}
+      </ul>
+    </section>
+  )
+}
