@@ -124,11 +124,7 @@ export async function openSession(loaded: LoadedProject) {
   const lock = holdProject(initial.id, {
     held: () => store.getState().setReadOnly(false),
     refused: () => store.getState().setReadOnly(true),
-    lost: () =>
-      void performing
-        .endRecording()
-        .then(autosave.flush)
-        .then(() => store.getState().setReadOnly(true)),
+    lost: () => void finishAndStore().then(() => store.getState().setReadOnly(true)),
   })
 
   const performing = createPerforming({
@@ -141,10 +137,11 @@ export async function openSession(loaded: LoadedProject) {
     liveNotes,
     startAudio: sound.start,
   })
-  const stopStoring = storesBy(async () => {
+  async function finishAndStore(): Promise<void> {
     await performing.endRecording()
     await autosave.flush()
-  })
+  }
+  const stopStoring = storesBy(finishAndStore)
 
   async function close(): Promise<void> {
     stopStoring()
