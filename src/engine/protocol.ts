@@ -1,6 +1,6 @@
 import type { ClickSettings } from '@/core/capture/clickSettings'
 import type { TakeEvents } from '@/core/capture/takeEvents'
-import type { ClockPoint, Compensation } from '@/core/capture/takeToNotes'
+import type { ClockPoint, Compensation } from '@/core/capture/takePlacement'
 import type { EffectSlot } from '@/core/effects/catalogue'
 import type { ChainPlan } from '@/core/effects/chainRun'
 import type { ControllerEvent } from '@/core/event/note'

@@ -1,4 +1,4 @@
-import type { SourceChain } from '@/core/capture/takeToNotes'
+import type { SourceChain } from '@/core/capture/takePlacement'
 import type { EffectSlot } from '@/core/effects/catalogue'
 import type { ChainChange } from '@/core/effects/chain'
 import { generatorPortId } from '@/core/generators/generator'

@@ -1,5 +1,5 @@
 import { createStore, type StoreApi } from 'zustand/vanilla'
-import type { TakeAccount } from '@/core/capture/takeToNotes'
+import type { TakeAccount } from '@/core/capture/takeAccount'
 import type { AsidePart } from '@/core/project/salvage'
 import type { KeyboardSettings } from '@/engine/midiInput/computerKeyboard'
 import type { MidiAvailability } from '@/engine/midiInput/midiInputs'

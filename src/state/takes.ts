@@ -1,13 +1,9 @@
 import { splitPasses } from '@/core/capture/passes'
+import { sumAccounts, type TakeAccount } from '@/core/capture/takeAccount'
 import type { TakeEvents } from '@/core/capture/takeEvents'
 import type { TakeInfo } from '@/core/capture/takeInfo'
-import {
-  type ClockPoint,
-  type Compensation,
-  sumAccounts,
-  type TakeAccount,
-  takeToNotes,
-} from '@/core/capture/takeToNotes'
+import type { ClockPoint, Compensation } from '@/core/capture/takePlacement'
+import { takeToNotes } from '@/core/capture/takeToNotes'
 import { addTakes, keepBeside, type RecordedTake, restoreAsPlayed } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
 import type { Project } from '@/core/project/schema'

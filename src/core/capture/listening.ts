@@ -1,6 +1,6 @@
 import type { Milliseconds } from '../time/units'
 import { joinTakeEvents, type TakeEvents, TakeRecorder } from './takeEvents'
-import type { ClockPoint } from './takeToNotes'
+import type { ClockPoint } from './takePlacement'
 
 /** How long what is played outside recording is kept. */
 export const listeningMs: Milliseconds = 30 * 60_000

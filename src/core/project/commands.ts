@@ -1,5 +1,6 @@
 import type { TakeInfo } from '../capture/takeInfo'
-import { type RecordedTrack, takeTicksAt } from '../capture/takeToNotes'
+import { takeTicksAt } from '../capture/takePlacement'
+import type { RecordedTrack } from '../capture/trackDesk'
 import type { EffectSlot } from '../effects/catalogue'
 import { byOnset, type ControllerEvent, type Note } from '../event/note'
 import type { Instrument } from '../midi/instrument'

@@ -1,7 +1,7 @@
 import { Listening } from '@/core/capture/listening'
 import type { LoopedTime } from '@/core/capture/passes'
 import { type TakeEvents, TakeRecorder } from '@/core/capture/takeEvents'
-import type { ClockPoint } from '@/core/capture/takeToNotes'
+import type { ClockPoint } from '@/core/capture/takePlacement'
 import type { Milliseconds } from '@/core/time/units'
 import type { JournalTake } from '../journal/journalTake'
 import type { FromEngine, JournalWaits, SourceEvent, StreamCount } from '../protocol'

@@ -1,4 +1,4 @@
-import { takeTicksAt } from '@/core/capture/takeToNotes'
+import { takeTicksAt } from '@/core/capture/takePlacement'
 import { clockStatus } from '@/core/midi/clock'
 import { TempoMap } from '@/core/time/tempoMap'
 import { engineWorkshop, finishedTakes, note, ons, recordOrder } from './engineWorkshop.testing'

@@ -1,5 +1,5 @@
 import isSame from 'fast-deep-equal'
-import type { ClockPoint } from '@/core/capture/takeToNotes'
+import type { ClockPoint } from '@/core/capture/takePlacement'
 import { unpackNotes } from '@/core/event/noteColumns'
 import { isClockStatus } from '@/core/midi/clock'
 import { parseChannelMessage } from '@/core/midi/message'

@@ -1,6 +1,6 @@
 import { Trash2 } from 'lucide-react'
+import type { StreamAccount } from '@/core/capture/takeAccount'
 import type { TakeInfo } from '@/core/capture/takeInfo'
-import type { StreamAccount } from '@/core/capture/takeToNotes'
 import { chooseTakes, deleteTakes, layTakeOver } from '@/core/project/commands'
 import type { Project } from '@/core/project/schema'
 import { renameTake } from '@/core/project/settings'
