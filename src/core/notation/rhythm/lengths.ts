@@ -2,6 +2,7 @@ import { firstIndex } from '../../time/firstIndex'
 import type { Milliseconds, Ticks } from '../../time/units'
 import type { Beat, BeatGrid } from './beats'
 import { stepTicks } from './onsets'
+import { endWeights } from './weights'
 
 /** A note whose written onset is decided; its end is not yet. */
 export interface OpenNote {
@@ -45,11 +46,14 @@ export function decideEnds(
       1,
     )
     const targetTicks = onset + heldTicks / gate
-    const spreadMs = Math.hypot(deviationMs * 1.1, 0.04 * heldTicks * msPerTick)
+    const spreadMs = Math.hypot(
+      endWeights.spreadOfOnsets * deviationMs,
+      endWeights.spreadOfLength * heldTicks * msPerTick,
+    )
     const weigh = (ticks: Ticks, unusual: number) => {
       if (ticks <= onset) return
       const ratio = ((ticks - targetTicks) * msPerTick) / spreadMs
-      const far = Math.min((ratio * ratio) / 2, 8 + Math.abs(ratio))
+      const far = Math.min((ratio * ratio) / 2, endWeights.farCost + Math.abs(ratio))
       visit(ticks, far + unusual + (next !== undefined && ticks > next ? overlapCost : 0))
     }
     const middle = beatIndexAt(beats, targetTicks)
@@ -94,7 +98,8 @@ export function decideEnds(
         )
     const together = shared.size > 0 ? cheapest(shared) : undefined
     const apartCost = alone.reduce((sum, best) => sum + best.cost, 0)
-    const endTogether = together !== undefined && together.cost - apartCost < 4 * (costsOf.length - 1) + 1e-9
+    const apartReserve = endWeights.apartForEachNote * (costsOf.length - 1)
+    const endTogether = together !== undefined && together.cost - apartCost < apartReserve + 1e-9
     for (let index = first; index <= last; index++) {
       const end = endTogether ? together.ticks : alone[index - first]!.ticks
       const limit = nextSameKey[index]
@@ -125,25 +130,23 @@ function nextOnsetOfSameKey(notes: readonly OpenNote[]): (Ticks | undefined)[] {
 
 /** Ending on a beat is usual, on its half less so, on a deeper division least. */
 function endingCost(grid: BeatGrid, step: number): number {
-  if (step === 0 || step === grid.divisions) return 0.9
-  if (step * 2 === grid.divisions) return 1.3
-  return grid.kind === 'binary' ? 1.9 : 1.6
+  if (step === 0 || step === grid.divisions) return endWeights.onBeat
+  if (step * 2 === grid.divisions) return endWeights.onHalf
+  return grid.kind === 'binary' ? endWeights.onBinaryStep : endWeights.onTupletStep
 }
-
-/** Notes looked at to find the gate: enough to be sure, few enough to be quick. */
-const gateSample = 160
 
 /**
  * The part of the written value that this player usually holds a note: the one under which the ends of the whole
- * performance fall best on places where notes usually end. Around 0.95 is what most players do, so that a few odd
- * notes (staccato, notes before rests) do not decide it.
+ * performance fall best on places where notes usually end. What most players do is believed beforehand, so that a
+ * few odd notes (staccato, notes before rests) do not decide it.
  */
 function usualGate(notes: readonly OpenNote[], costOf: (note: OpenNote, gate: number) => number): number {
-  const stride = Math.max(1, Math.floor(notes.length / gateSample))
+  const stride = Math.max(1, Math.floor(notes.length / endWeights.gateSampleNotes))
   const sample = notes.filter((_, index) => index % stride === 0)
-  let best = { gate: 0.96, cost: Number.POSITIVE_INFINITY }
-  for (let gate = 0.64; gate <= 1.001; gate += 0.04) {
-    let cost = 12 * ((gate - 0.95) / 0.1) ** 2
+  const { least, most, step, usual, spread, belief, unknown } = endWeights.gate
+  let best = { gate: unknown as number, cost: Number.POSITIVE_INFINITY }
+  for (let gate: number = least; gate <= most + step / 40; gate += step) {
+    let cost = belief * ((gate - usual) / spread) ** 2
     for (const note of sample) cost += costOf(note, gate)
     if (cost < best.cost) best = { gate, cost }
   }
@@ -163,10 +166,10 @@ function usualOverlapCost(
     if (next === undefined) continue
     count++
     const beyondMs = (note.playedEndTicks - next) * beats[beatIndexAt(beats, next)]!.msPerTick
-    if (beyondMs > 80) overlapping++
+    if (beyondMs > endWeights.overlapMs) overlapping++
   }
   const share = (overlapping + 1) / (count + 4)
-  return Math.min(3.5, Math.max(0.3, -Math.log(share)))
+  return Math.min(endWeights.mostOverlap, Math.max(endWeights.leastOverlap, -Math.log(share)))
 }
 
 /** Index of the beat that holds a position; the nearest one outside the piece. */

@@ -1,5 +1,6 @@
 import type { Milliseconds, Ticks } from '../../time/units'
 import type { Beat, BeatGrid } from './beats'
+import { patternWeights, timingWeights, usualWeights } from './weights'
 
 /** Notes struck together: they get one written onset. */
 export interface Cluster {
@@ -40,14 +41,6 @@ interface PlayerModel {
   readonly beatCount: number
 }
 
-/** Part of the smallest step by which a note may be ahead of its beat and still be counted to it. */
-const anticipation = 0.4
-/** A step that is this much less likely than the nearest (e^9 times) is not tried. */
-const hopeless = 9
-const rounds = 4
-/** Weight, in beats, of what is usual in music against what this piece does. */
-const priorWeight = 6
-
 /**
  * Decides the written onsets of a performance, a beat's notes together: each beat is read on every grid that it may
  * be divided by, the readings are weighed by how far the notes are from the steps, by how usual the pattern is, and by
@@ -61,12 +54,12 @@ export function decideOnsets(clusters: readonly Cluster[], beats: readonly Beat[
   const groups = groupByBeat(clusters, beats)
   const occupied = groups.flatMap((group, beat) => (group.length > 0 ? [beat] : []))
   let habits = new Map<Pattern, number>()
-  let deviationMs = 20
-  let biasMs = 0
-  let shareCost = 1.5
+  let deviationMs: Milliseconds = timingWeights.firstDeviationMs
+  let biasMs: Milliseconds = 0
+  let shareCost: number = patternWeights.firstShare
   let chosen: { beat: number; grid: BeatGrid; reading: Reading }[] = []
 
-  for (let round = 0; round < rounds; round++) {
+  for (let round = 0; round < patternWeights.rounds; round++) {
     const readings = occupied.map((beat) =>
       beats[beat]!.grids.map((grid) =>
         readBeat(
@@ -94,17 +87,20 @@ export function decideOnsets(clusters: readonly Cluster[], beats: readonly Beat[
         }
         const deviation =
           (cluster.onsetTicks - stepTicks(beats[beat]!, grid, reading.steps[place]!)) * beats[beat]!.msPerTick
-        if (Math.abs(deviation) > 120) continue
+        if (Math.abs(deviation) > timingWeights.slipMs) continue
         sum += deviation * cluster.size
         squares += deviation * deviation * cluster.size
         count += cluster.size
       }
     }
-    shareCost = Math.max(0.2, Math.min(4, -Math.log((shared + 0.5) / (strokes + 2))))
-    if (count >= 4) {
+    const { leastShare, mostShare } = patternWeights
+    shareCost = bounded(-Math.log((shared + 0.5) / (strokes + 2)), leastShare, mostShare)
+    if (count >= timingWeights.fewestNotesToJudge) {
+      const { mostBiasMs, biasBelievedAfterNotes, leastDeviationMs, mostDeviationMs } = timingWeights
       const mean = sum / count
-      biasMs = Math.max(-60, Math.min(60, mean)) * (count / (count + 8))
-      deviationMs = Math.max(6, Math.min(45, Math.sqrt(Math.max(0, squares / count - mean * mean))))
+      biasMs = bounded(mean, -mostBiasMs, mostBiasMs) * (count / (count + biasBelievedAfterNotes))
+      const spreadMs = Math.sqrt(Math.max(0, squares / count - mean * mean))
+      deviationMs = bounded(spreadMs, leastDeviationMs, mostDeviationMs)
     }
   }
 
@@ -143,7 +139,7 @@ function groupByBeat(clusters: readonly Cluster[], beats: readonly Beat[]): numb
 }
 
 function aheadTicks(beat: Beat): Ticks {
-  return (anticipation * beat.lengthTicks) / beat.grids[0]!.divisions
+  return (patternWeights.anticipationSteps * beat.lengthTicks) / beat.grids[0]!.divisions
 }
 
 /** The best readings differ in few notes: each cluster tries its two nearest steps, all together. */
@@ -156,9 +152,9 @@ function readBeat(clusters: readonly Cluster[], beat: Beat, grid: BeatGrid, play
     const second = clampStep(nearest + (position >= nearest ? 1 : -1), grid)
     const cost = (step: number) => cluster.size * distanceCost((position - step) * stepMs, deviationMs)
     const both = [{ step: nearest, cost: cost(nearest) }]
-    if (second !== nearest && clusters.length <= 8) {
+    if (second !== nearest && clusters.length <= patternWeights.mostStrokesTriedBothWays) {
       const secondCost = cost(second)
-      if (secondCost - both[0]!.cost < hopeless) both.push({ step: second, cost: secondCost })
+      if (secondCost - both[0]!.cost < patternWeights.hopeless) both.push({ step: second, cost: secondCost })
     }
     return both
   })
@@ -178,7 +174,7 @@ function readBeat(clusters: readonly Cluster[], beat: Beat, grid: BeatGrid, play
       let extra = 0
       if (previous !== undefined && option.step === previous)
         extra = clusters[place]!.keys.some((key) => clusters[place - 1]!.keys.includes(key))
-          ? 14
+          ? patternWeights.sameKeyTogether
           : player.shareCost
       steps[place] = option.step
       visit(place + 1, cost + option.cost + extra)
@@ -190,7 +186,7 @@ function readBeat(clusters: readonly Cluster[], beat: Beat, grid: BeatGrid, play
   const forced = options.map((both) => both[0]!.step)
   for (let place = 1; place < forced.length; place++)
     forced[place] = Math.max(forced[place]!, forced[place - 1]!)
-  return { steps: forced, pattern: patternOf(grid, forced), cost: 1000 }
+  return { steps: forced, pattern: patternOf(grid, forced), cost: patternWeights.forced }
 }
 
 function clampStep(step: number, grid: BeatGrid): number {
@@ -200,7 +196,8 @@ function clampStep(step: number, grid: BeatGrid): number {
 /** Gaussian near the step; far off it grows slowly, since a slip says little about the grid. */
 function distanceCost(distanceMs: Milliseconds, deviationMs: Milliseconds): number {
   const ratio = Math.abs(distanceMs) / deviationMs
-  return ratio <= 3.5 ? (ratio * ratio) / 2 : 3.5 * 3.5 * 0.5 + (ratio - 3.5) * 2
+  const { gaussianDeviations: edge, slipSlope } = timingWeights
+  return ratio <= edge ? (ratio * ratio) / 2 : (edge * edge) / 2 + (ratio - edge) * slipSlope
 }
 
 const kinds: readonly BeatGrid['kind'][] = ['binary', 'triplet', 'sextuplet']
@@ -224,8 +221,9 @@ function patternCost(
   player: PlayerModel,
 ): number {
   const usual = Math.exp(-usualCost(grid, steps))
-  const share = ((player.habits.get(pattern) ?? 0) + priorWeight * usual) / (player.beatCount + priorWeight)
-  return -Math.log(Math.max(share, 1e-9))
+  const { priorBeats } = patternWeights
+  const share = ((player.habits.get(pattern) ?? 0) + priorBeats * usual) / (player.beatCount + priorBeats)
+  return -Math.log(Math.max(share, usualWeights.rarestShare))
 }
 
 /** Negative log likelihood of a pattern in music at large: deep subdivisions and lone off-beats are rarer. */
@@ -233,22 +231,27 @@ function usualCost(grid: BeatGrid, steps: readonly number[]): number {
   let struck = 0
   for (const step of steps) struck |= 1 << step
   const has = (step: number) => step >= 0 && (struck & (1 << step)) !== 0
-  let cost = grid.kind === 'binary' ? 0.4 : grid.kind === 'triplet' ? 2 : 4.5
-  if (!has(0)) cost += 0.7
+  let cost: number = usualWeights.grid[grid.kind]
+  if (!has(0)) cost += usualWeights.emptyBeat
   for (let step = 1; step < grid.divisions; step++) {
     if (!has(step)) continue
     if (grid.kind === 'binary') {
       let depth = 0
       while ((step * 2 ** depth) % grid.divisions !== 0 && depth < 4) depth++
-      cost += grid.divisions % 3 === 0 ? 0.6 : 0.35 * depth
+      cost += grid.divisions % 3 === 0 ? usualWeights.compoundStep : usualWeights.binaryDepth * depth
       const isLone = depth >= 2 && !has(step - 1) && !has(step + 1)
-      if (isLone) cost += step === grid.divisions - 1 ? 0.2 : 0.7
-    } else cost += 0.4
+      if (isLone) cost += step === grid.divisions - 1 ? usualWeights.loneUpbeat : usualWeights.loneDeepStep
+    } else cost += usualWeights.tupletStep
   }
-  if (grid.kind === 'triplet' && has(1) !== has(2)) cost += 0.5
-  // A sextuplet is known by its run; one or two strokes off the beat are something else.
-  if (grid.kind === 'sextuplet' && bitCount(struck & 0b111110) < 3) cost += 4
+  if (grid.kind === 'triplet' && has(1) !== has(2)) cost += usualWeights.halfTriplet
+  const run = bitCount(struck & 0b111110)
+  if (grid.kind === 'sextuplet' && run < usualWeights.sextupletRunStrokes)
+    cost += usualWeights.sextupletWithoutRun
   return cost
+}
+
+function bounded(value: number, least: number, most: number): number {
+  return Math.max(least, Math.min(most, value))
 }
 
 function bitCount(bits: number): number {
@@ -263,7 +266,6 @@ function bestSequence(
   readings: readonly Reading[][],
   beats: readonly Beat[],
 ): { beat: number; grid: BeatGrid; reading: Reading }[] {
-  const switchCost = 0.7
   let costs: number[] = []
   const back: number[][] = []
   for (const [place, options] of readings.entries()) {
@@ -280,7 +282,7 @@ function bestSequence(
       for (const [previous, cost] of costs.entries()) {
         const plain = isPlain(reading.pattern) || isPlain(readings[place - 1]![previous]!.pattern)
         const isSame = (grids[index]!.kind === 'binary') === (previousGrids[previous]!.kind === 'binary')
-        const total = cost + (isSame || plain ? 0 : switchCost)
+        const total = cost + (isSame || plain ? 0 : patternWeights.changeOfDivision)
         if (total < best) {
           best = total
           from[index] = previous
