@@ -1,3 +1,4 @@
+import { Note as Pitch } from 'tonal'
 import type { Ticks } from '../time/units'
 
 /** Unique in a project and never used again. */
@@ -56,13 +57,13 @@ export function keyName(key: number): string {
   return `${letterNames[((key % 12) + 12) % 12]}${Math.floor(key / 12) - 1}`
 }
 
-/** Reads "C4", "F#3", "Bb2", "E♭5" or a key number; undefined when it is neither. */
+/** Reads "C4", "F#3", "Bb2", "E♭5", "C##4" or a key number; undefined when it is neither or lies off the keyboard. */
 export function parseKeyName(text: string): number | undefined {
-  if (/^\d{1,3}$/.test(text)) return Number(text) <= 127 ? Number(text) : undefined
-  const match = /^([A-Ga-g])([#♯b♭]?)(-?\d)$/.exec(text.trim())
-  if (!match) return undefined
-  const steps: Record<string, number> = { C: 0, D: 2, E: 4, F: 5, G: 7, A: 9, B: 11 }
-  const alter = match[2] === '' ? 0 : '#♯'.includes(match[2]!) ? 1 : -1
-  const key = steps[match[1]!.toUpperCase()]! + alter + (Number(match[3]) + 1) * 12
-  return key >= 0 && key <= 127 ? key : undefined
+  const name = text.trim()
+  if (/^\d{1,3}$/.test(name)) return Number(name) <= lastKey ? Number(name) : undefined
+  const key = Pitch.get(name.replaceAll('♯', '#').replaceAll('♭', 'b')).midi
+  return key == null ? undefined : key
 }
+
+/** Keys of MIDI go from 0 to 127. */
+const lastKey = 127

@@ -1,3 +1,4 @@
+import { Note } from 'tonal'
 import type { KeySignature } from './scoreSettings'
 
 /** Key profiles of C. Krumhansl, Cognitive Foundations of Musical Pitch, 1990, p. 30 (with E. Kessler), from the tonic up. */
@@ -28,30 +29,10 @@ export function findKey(durations: readonly number[]): { key: KeySignature; corr
   return best
 }
 
-const tonicNames = [
-  'C♭',
-  'G♭',
-  'D♭',
-  'A♭',
-  'E♭',
-  'B♭',
-  'F',
-  'C',
-  'G',
-  'D',
-  'A',
-  'E',
-  'B',
-  'F♯',
-  'C♯',
-  'G♯',
-  'D♯',
-  'A♯',
-]
-
 /** `keySignatureName({ fifths: -1, mode: 'minor' })` is "D minor". */
-export function keySignatureName(key: KeySignature): string {
-  return `${tonicNames[key.fifths + 7 + (key.mode === 'minor' ? 3 : 0)]} ${key.mode}`
+export function keySignatureName({ fifths, mode }: KeySignature): string {
+  const tonic = Note.transposeFifths(mode === 'major' ? 'C' : 'A', fifths)
+  return `${tonic.replaceAll('#', '♯').replaceAll('b', '♭')} ${mode}`
 }
 
 function pearson(a: readonly number[], b: readonly number[]): number {

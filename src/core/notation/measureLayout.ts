@@ -1,4 +1,4 @@
-import { beatUnitTicks, type Measure } from '../time/meterMap'
+import { beatUnitTicks, isCompound, type Measure } from '../time/meterMap'
 import type { Ticks } from '../time/units'
 import type { TupletPlace } from './score'
 import { noteValueOf, writableLengths } from './values'
@@ -78,7 +78,7 @@ export function layOutVoice(chords: readonly VoiceChord[], measure: Measure): Pi
 /** Beats of simple meters in which something begins or ends off the binary grid. */
 function tupletGroups(spans: readonly Span[], measure: Measure): TupletGroup[] {
   const beat = beatUnitTicks(measure)
-  if (beat * measure.denominator === 3 * 4 * 10_080) return []
+  if (isCompound(measure)) return []
   const edges = new Set<Ticks>()
   for (const span of spans) edges.add(span.start).add(span.end)
   const beats = Math.ceil(measure.lengthTicks / beat)

@@ -1,5 +1,6 @@
 import type { ScoreHeadings } from '../notation/headings'
 import type { Score } from '../notation/score'
+import { TICKS_PER_QUARTER } from '../time/units'
 import { compareNotes, type Proof } from './compare'
 import { expectedScoreNotes } from './expected'
 import { readWithMidiFile } from './proveMidi'
@@ -14,7 +15,7 @@ export interface IndependentReader {
  * The reader counts 120 ticks to the quarter and ends some notes two ticks early; the smallest value that can be
  * written is ten times as long, so nothing wrong passes.
  */
-const toleranceTicks = (10_080 / 120) * 2.5
+const toleranceTicks = (TICKS_PER_QUARTER / 120) * 2.5
 
 /**
  * Reads written MusicXML back with an independent reader and compares it with the score, staff by staff, note for

@@ -1,4 +1,5 @@
-import { useMemo, useState } from 'react'
+import { useVirtualizer } from '@tanstack/react-virtual'
+import { useMemo, useRef } from 'react'
 import { curveTitle } from '@/core/editing/curves'
 import { type ControllerEvent, keyName, type Note } from '@/core/event/note'
 import { contextOf } from '@/core/project/context'
@@ -9,7 +10,9 @@ import { useProject, useView } from '../workspace/sessionContext'
 import { selectNotes } from '../workspace/viewStore'
 import { originWords } from './originWords'
 
-const rowHeight = 24
+const rowHeightPx = 24
+/** Rows beyond those in sight, so that nothing is empty while scrolling. */
+const rowsBeyond = 8
 
 /** One row: a note or a point of a curve. */
 type Row =
@@ -27,17 +30,24 @@ function rowsOf(track: Track): Row[] {
 export function EventList({ track }: { track: Track }) {
   const project = useProject()
   const selected = useView((state) => state.noteIds)
-  const [scrollTop, setScrollTop] = useState(0)
+  const scroller = useRef<HTMLElement>(null)
   const rows = useMemo(() => rowsOf(track), [track])
   const meterMap = contextOf(project).meterMap
-  const first = Math.max(0, Math.floor(scrollTop / rowHeight) - 5)
-  const shown = rows.slice(first, first + 40)
+  const virtualizer = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => rowHeightPx,
+    overscan: rowsBeyond,
+  })
+  const shown = virtualizer.getVirtualItems()
+  const beforePx = shown[0]?.start ?? 0
+  const afterPx = virtualizer.getTotalSize() - (shown.at(-1)?.end ?? 0)
   return (
     <section
+      ref={scroller}
       className="h-full overflow-y-auto bg-sheet"
       aria-label={`List of notes of ${track.name}`}
       tabIndex={0}
-      onScroll={(event) => setScrollTop(event.currentTarget.scrollTop)}
     >
       <table className="w-full text-[13px]" aria-rowcount={rows.length + 1}>
         <thead className="sticky top-0 bg-desk text-left text-soft">
@@ -50,15 +60,16 @@ export function EventList({ track }: { track: Track }) {
           </tr>
         </thead>
         <tbody>
-          {first > 0 && <tr style={{ height: first * rowHeight }} aria-hidden />}
-          {shown.map(({ tick, note, point }, index) => {
+          {beforePx > 0 && <tr style={{ height: beforePx }} aria-hidden />}
+          {shown.map(({ index }) => {
+            const { tick, note, point } = rows[index]!
             const { bar, beat, ticks } = meterMap.position(tick)
             const position = `${bar} · ${beat} · ${String(Math.floor(ticks / 100.8)).padStart(2, '0')}`
             return (
               <tr
-                key={note ? note.id : `${point.kind} ${point.number} ${tick} ${first + index}`}
-                aria-rowindex={first + index + 2}
-                style={{ height: rowHeight }}
+                key={note ? note.id : `${point.kind} ${point.number} ${tick} ${index}`}
+                aria-rowindex={index + 2}
+                style={{ height: rowHeightPx }}
                 className={note && selected.has(note.id) ? 'bg-[#e3e6ef]' : 'border-b border-[#efe9da]'}
               >
                 <td className="px-3">
@@ -80,9 +91,7 @@ export function EventList({ track }: { track: Track }) {
               </tr>
             )
           })}
-          {first + shown.length < rows.length && (
-            <tr style={{ height: (rows.length - first - shown.length) * rowHeight }} aria-hidden />
-          )}
+          {afterPx > 0 && <tr style={{ height: afterPx }} aria-hidden />}
         </tbody>
       </table>
     </section>

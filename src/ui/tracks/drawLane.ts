@@ -1,4 +1,4 @@
-import { TICKS_PER_QUARTER } from '@/core/time/units'
+import { TICKS_PER_QUARTER, type Ticks } from '@/core/time/units'
 import type { LiveNote } from '@/state/liveNotes'
 import type { Thread } from '../theme/threads'
 import { firstFrom, type NoteShapes } from './noteShapes'
@@ -6,6 +6,11 @@ import { type TimeView, ticksAtX, xOf } from './timeView'
 
 /** Below this many pixels a quarter, single notes cannot be told apart and a lane is drawn as texture. */
 export const detailZoom = 14
+
+/** Notes that begin within this much of each other are joined as one chord: 25 ms at 120 bpm. */
+const chordTicks: Ticks = 500
+/** Over a rest longer than this no line is drawn. */
+const longestJoinTicks: Ticks = 2 * TICKS_PER_QUARTER
 
 /**
  * One track's notes in a lane: strokes at their height, joined by a fine line while there is room to see it. Far out,
@@ -146,7 +151,7 @@ export function joinNotes(
       let leads = true
       for (
         let other = i + 1;
-        other < shapes.count && shapes.onsets[other]! - shapes.onsets[i]! < 500;
+        other < shapes.count && shapes.onsets[other]! - shapes.onsets[i]! < chordTicks;
         other++
       )
         if (
@@ -154,14 +159,14 @@ export function joinNotes(
           (isUpper ? shapes.keys[other]! > shapes.keys[i]! : shapes.keys[other]! < shapes.keys[i]!)
         )
           leads = false
-      for (let other = i - 1; other >= 0 && shapes.onsets[i]! - shapes.onsets[other]! < 500; other--)
+      for (let other = i - 1; other >= 0 && shapes.onsets[i]! - shapes.onsets[other]! < chordTicks; other--)
         if (
           belongs(other) &&
           (isUpper ? shapes.keys[other]! >= shapes.keys[i]! : shapes.keys[other]! <= shapes.keys[i]!)
         )
           leads = false
       if (!leads) continue
-      if (previous >= 0 && shapes.onsets[i]! - shapes.ends[previous]! < 10_080 * 2) {
+      if (previous >= 0 && shapes.onsets[i]! - shapes.ends[previous]! < longestJoinTicks) {
         context.moveTo(xOf(view, shapes.ends[previous]!) - 1, yOf(shapes.keys[previous]!) + rowHeight / 2)
         context.lineTo(xOf(view, shapes.onsets[i]!), yOf(shapes.keys[i]!) + rowHeight / 2)
       }

@@ -1,6 +1,6 @@
 import { beatUnitTicks, isCompound, type Measure } from '../../time/meterMap'
 import type { TempoMap } from '../../time/tempoMap'
-import type { Milliseconds, Ticks } from '../../time/units'
+import { type Milliseconds, TICKS_PER_QUARTER, type Ticks } from '../../time/units'
 
 /** A way of dividing a beat: in `divisions` equal steps. */
 export interface BeatGrid {
@@ -47,7 +47,7 @@ export function beatsOf(measures: readonly Measure[], tempoMap: TempoMap, settin
 }
 
 function gridsFor(measure: Measure, beatTicks: Ticks, settings: GridSettings): BeatGrid[] {
-  const smallestTicks = (10_080 * 4) / settings.smallestValue
+  const smallestTicks = (TICKS_PER_QUARTER * 4) / settings.smallestValue
   const binary: BeatGrid = { kind: 'binary', divisions: Math.max(1, Math.round(beatTicks / smallestTicks)) }
   if (isCompound(measure) || !settings.tuplets) return [binary]
   const grids = [binary]

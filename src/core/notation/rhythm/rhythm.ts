@@ -1,7 +1,7 @@
 import type { Note } from '../../event/note'
 import { type MeterChange, MeterMap } from '../../time/meterMap'
 import { type TempoChange, TempoMap } from '../../time/tempoMap'
-import type { Milliseconds, Ticks } from '../../time/units'
+import { type Milliseconds, TICKS_PER_QUARTER, type Ticks } from '../../time/units'
 import { beatsOf } from './beats'
 import { decideEnds } from './lengths'
 import { type Cluster, decideOnsets } from './onsets'
@@ -37,7 +37,7 @@ export function writeRhythm(
   const sorted = [...notes].sort((a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key || a.id - b.id)
   const endTicks = sorted.reduce((end, note) => Math.max(end, note.onsetTicks + note.durationTicks), 0)
   // One beat more than the music needs, so that a last note that is a little late or long has a place.
-  const measures = new MeterMap(time.meters).measuresUntil(endTicks + 10_080 * 4)
+  const measures = new MeterMap(time.meters).measuresUntil(endTicks + TICKS_PER_QUARTER * 4)
   const beats = beatsOf(measures, tempoMap, settings)
 
   const { clusters, clusterOf } = clusterNotes(sorted, tempoMap, settings.chordWindowMs)
