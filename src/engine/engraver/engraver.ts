@@ -15,6 +15,7 @@ import { bounded } from '@/core/text/bounded'
 import type { Ticks } from '@/core/time/units'
 import { drawOpenTies } from './drawOpenTies'
 import { fillLine, usualSpacing } from './fillLine'
+import { lighten } from './lighten'
 import { type LinePlaces, placesOf } from './linePlaces'
 
 /** What the page needs to know of a score before any line of it is engraved. */
@@ -137,7 +138,7 @@ export class Engraver {
     )
     this.spacings.set(system.from, line.spacing)
     const engraved = {
-      svg: drawOpenTies(line.svg, openTiesOf(this.score!, system)),
+      svg: lighten(drawOpenTies(line.svg, openTiesOf(this.score!, system))),
       ...placesOf(line.svg, this.score!, system),
     }
     this.cache.set(address, engraved)
