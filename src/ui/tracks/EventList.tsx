@@ -12,7 +12,7 @@ import { originWords } from './originWords'
 
 const rowHeightPx = 24
 /** Rows beyond those in sight, so that nothing is empty while scrolling. */
-const rowsBeyond = 8
+const rowsBeyond = 30
 
 /** One row: a note or a point of a curve. */
 type Row =
