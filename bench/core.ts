@@ -9,6 +9,8 @@ import { stepLane } from '../src/core/project/generatorCommands'
 import { headingsOf, scoreOf } from '../src/core/project/onPage'
 import { plainRoute } from '../src/core/routing/route'
 import { splitByChannel } from '../src/core/separation/splitFile'
+import { type NoteToPart, takeApart } from '../src/core/separation/takeApart'
+import { knownMusic, mergedNotes } from '../src/core/separation/voices/knownMusic.testing'
 import type { EngineTrack } from '../src/engine/protocol'
 import { SampledSynth } from '../src/engine/synth/sampledSynth'
 import { Engine } from '../src/engine/transport/engine'
@@ -44,7 +46,17 @@ export async function coreFigures(): Promise<Figure[]> {
   const written = timed(5, () => {
     writeMusicXml(scoreOf(project), headingsOf(project))
   })
+  const lines = repeatedLines(10_000)
+  const apart = timed(3, () => {
+    takeApart(lines, { by: 'voice', voices: 'found' }, 0.08)
+  })
   return [
+    atMost(
+      'separate 10,000 notes of four lines by voice, their number found too (no thread between)',
+      apart,
+      'ms',
+      1000,
+    ),
     atMost('import and split by channel, 100,000 notes', split, 'ms', 500),
     atMost(
       `performance to MusicXML, scaled to 10,000 notes from ${piece.notes}`,
@@ -56,6 +68,25 @@ export async function coreFigures(): Promise<Figure[]> {
     await renderedLanes(),
     ...effectFigures(),
   ]
+}
+
+/** Chorales one after the other, again and again, all on one channel. */
+function repeatedLines(count: number): NoteToPart[] {
+  const chorales = knownMusic.filter(({ kind }) => kind === 'lines').map(mergedNotes)
+  const notes: NoteToPart[] = []
+  let startQuarters = 0
+  for (let turn = 0; notes.length < count; turn++) {
+    const chorale = chorales[turn % chorales.length]!
+    for (const { onsetQuarters, endQuarters, key } of chorale)
+      notes.push({
+        onsetQuarters: startQuarters + onsetQuarters,
+        endQuarters: startQuarters + endQuarters,
+        key,
+        velocity: 80,
+      })
+    startQuarters += Math.max(...chorale.map(({ endQuarters }) => endQuarters))
+  }
+  return notes.slice(0, count)
 }
 
 /** An engine and a synthesiser with the drum kit, rendered without a browser. */

@@ -5,8 +5,10 @@ import { join } from 'node:path'
 import { unzipSync } from 'fflate'
 import { createDemo } from '@/core/demo/harbourEvening'
 import { projectToMidi } from '@/core/formats/projectToMidi'
+import { fileParts } from '@/core/midi/standardMidiFile/parts'
 import { readMidiFile } from '@/core/midi/standardMidiFile/read'
 import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
+import { knownMusic, mergedNotes } from '@/core/separation/voices/knownMusic.testing'
 
 const folder = mkdtempSync(join(tmpdir(), 'unbroken-'))
 const demo = createDemo('demo', 0, 'computer-keyboard').project
@@ -70,11 +72,98 @@ describe('batch commands', () => {
 
   test('split and stems keep every note', () => {
     const out = join(folder, 'split.mid')
-    expect(JSON.parse(unbroken('split', input, '--by', 'channel', '--out', out).stdout).notes).toBe(255)
+    expect(JSON.parse(unbroken('split', input, '--by', 'channel', '--out', out).stdout)).toMatchObject({
+      captured: 255,
+      written: 255,
+      merged: 0,
+      unsure: 0,
+    })
     expect(readMidiFile(readFileSync(out)).format).toBe(1)
     const directory = join(folder, 'stems')
     expect(JSON.parse(unbroken('stems', input, '--out', directory).stdout).notes).toBe(255)
     expect(readdirSync(directory)).toHaveLength(4)
+  })
+
+  describe('a player whose lines are all on one channel', () => {
+    const oneChannel = join(folder, 'one-channel.mid')
+    const out = join(folder, 'apart.mid')
+    const controllers = (bytes: Uint8Array) =>
+      readMidiFile(bytes).tracks.map(
+        (track) => track.events.filter(({ type }) => type === 'controller').length,
+      )
+
+    beforeAll(() => {
+      const music = knownMusic.find(({ kind }) => kind === 'lines')!
+      const at = (quarters: number) => Math.round(quarters * 480)
+      const notes = mergedNotes(music).flatMap(({ onsetQuarters, endQuarters, key }) => [
+        { tick: at(onsetQuarters), type: 'noteOn' as const, channel: 3, key, velocity: 80 },
+        { tick: at(endQuarters), type: 'noteOff' as const, channel: 3, key, velocity: 64 },
+      ])
+      const pedal = { tick: 10, type: 'controller' as const, channel: 3, number: 64, value: 127 }
+      const tempo = { tick: 0, type: 'tempo' as const, microsecondsPerQuarter: 600_000 }
+      const rank = ({ type }: { type: string }) => (type === 'noteOn' ? 1 : 0)
+      const events = [tempo, pedal, ...notes].sort((a, b) => a.tick - b.tick || rank(a) - rank(b))
+      writeFileSync(
+        oneChannel,
+        writeMidiFile({
+          format: 1,
+          divisionTicksPerQuarter: 480,
+          tracks: [{ events, endTick: events.at(-1)!.tick }],
+        }),
+      )
+    })
+
+    test('by voice: a track and a channel for each line found, with every controller, and nothing lost', () => {
+      const report = JSON.parse(unbroken('split', oneChannel, '--by', 'voice', '--out', out).stdout)
+      expect(report.written).toBe(report.captured)
+      expect(report.parts.map(({ name }: { name: string }) => name)).toEqual(
+        [1, 2, 3, 4].map((voice) => `Channel 3, voice ${voice}`),
+      )
+      expect(new Set(report.parts.map(({ channel }: { channel: number }) => channel)).size).toBe(4)
+      const heights = report.parts.map(({ highestKey }: { highestKey: number }) => highestKey)
+      expect(heights).toEqual([...heights].sort((a, b) => b - a))
+      const written = readFileSync(out)
+      expect(controllers(written)).toEqual([0, 1, 1, 1, 1])
+      const counts = fileParts(readMidiFile(written))
+      expect(counts.reduce((sum, { notes }) => sum + notes.length, 0)).toBe(report.captured)
+      expect(counts.every(({ hangingNotes, strayNoteOffs }) => hangingNotes + strayNoteOffs === 0)).toBe(true)
+    })
+
+    test.each([
+      [
+        ['voice', '--voices', '2'],
+        ['voice 1', 'voice 2'],
+      ],
+      [['hand'], ['right hand', 'left hand']],
+      [['line'], ['melody', 'accompaniment', 'bass']],
+      [
+        ['key', '--at', 'C4,C5'],
+        ['from C5', 'from C4', 'below C4'],
+      ],
+    ])('by %j', (way, names) => {
+      const report = JSON.parse(unbroken('split', oneChannel, '--by', ...way, '--out', out).stdout)
+      expect(report.written).toBe(report.captured)
+      expect(report.parts.map(({ name }: { name: string }) => name)).toEqual(
+        names.map((name) => `Channel 3, ${name}`),
+      )
+    })
+
+    test('twenty voices are too many, and keys have names', () => {
+      const ask = (...way: string[]) => unbroken('split', oneChannel, '--out', out, '--by', ...way)
+      expect(ask('voice', '--voices', '20')).toMatchObject({
+        status: 2,
+        stderr: expect.stringMatching(/from 1 to 8/),
+      })
+      expect(ask('key', '--at', 'H2')).toMatchObject({
+        status: 2,
+        stderr: expect.stringMatching(/there is no key "H2"/),
+      })
+      expect(ask('key')).toMatchObject({ status: 2, stderr: expect.stringMatching(/--at C4 is missing/) })
+      expect(ask('hand', '--voices', '2')).toMatchObject({
+        status: 2,
+        stderr: expect.stringMatching(/--voices goes with --by voice/),
+      })
+    })
   })
 
   test('midicsv, where it is installed, reads what was split', () => {
@@ -178,7 +267,7 @@ describe('batch commands', () => {
     [['score', 'x.mid'], 2, /--out FILE.musicxml is missing/],
     [['score', input, '--out', join(folder, 'x.musicxml'), '--grid', '7'], 2, /--grid takes/],
     [['score', input, '--out', '/no/such/folder/x.musicxml'], 1, /cannot be written/],
-    [['split', input, '--by', 'mood', '--out', 'x.mid'], 2, /--by takes channel/],
+    [['split', input, '--by', 'mood', '--out', 'x.mid'], 2, /--by takes channel, voice/],
     [['dance'], 2, /no command "dance"/],
     [[], 2, /Usage/],
     [['inspect', '--wrong', input], 2, /Unknown option/],

@@ -1,6 +1,7 @@
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { basename, extname, join } from 'node:path'
 import { parseArgs } from 'node:util'
+import { parseKeyName } from '@/core/event/note'
 import {
   generateFromSpec,
   generateFromText,
@@ -20,7 +21,8 @@ import { readMidiFile } from '@/core/midi/standardMidiFile/read'
 import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
 import { soundingNotes } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
-import { separatedFile, stemFiles } from '@/core/separation/splitFile'
+import { separateFile, stemFiles } from '@/core/separation/splitFile'
+import { mostVoicesAsked } from '@/core/separation/takeApart'
 
 const usage = `Usage: npm run --silent unbroken -- COMMAND …
 
@@ -28,7 +30,8 @@ const usage = `Usage: npm run --silent unbroken -- COMMAND …
   score FILE.mid --out FILE.musicxml|.mxl     performance to notation
         [--split C4] [--grid 4|8|16|32] [--tuplets on|off]
         [--min-velocity N] [--min-length-ms N] [--chord-window-ms N]
-  split FILE.mid --by channel --out OUT.mid   one track for each channel
+  split FILE.mid --by channel|voice|hand|line|key|drum --out OUT.mid
+        [--voices N] [--at C4[,C5…]]          one track for each part
   stems FILE.mid --out DIR                    one file for each part
   effects FILE.mid --chain CHAIN.json --out OUT.mid [--seed N]
                                               note effects over every track
@@ -55,7 +58,7 @@ const commands: Record<
     options: ['out', 'split', 'grid', 'tuplets', 'min-velocity', 'min-length-ms', 'chord-window-ms'],
     answer: score,
   },
-  split: { options: ['out', 'by'], answer: split },
+  split: { options: ['out', 'by', 'voices', 'at'], answer: split },
   stems: { options: ['out'], answer: stems },
   effects: { options: ['out', 'chain', 'seed'], answer: effects },
   generate: { options: ['out'], answer: generate },
@@ -75,13 +78,53 @@ function score(file: string, options: Options) {
 }
 
 function split(file: string, options: Options) {
-  if (options.by !== undefined && options.by !== 'channel') throw new UsageError('--by takes channel')
+  const way = wayOf(options)
   const out = required(options.out, '--out OUT.mid')
-  const separated = separatedFile(readMidiFile(readInput(file)))
-  writeOutput(out, writeMidiFile(separated.file))
+  const { file: separated, parts, captured, unsure } = separateFile(readMidiFile(readInput(file)), way)
+  writeOutput(out, writeMidiFile(separated))
   return {
-    tracks: separated.parts.map(({ name, channel, notes }) => ({ name, channel, notes })),
-    notes: separated.parts.reduce((sum, part) => sum + part.notes, 0),
+    captured,
+    written: parts.reduce((sum, { notes }) => sum + notes, 0),
+    merged: 0,
+    unsure,
+    parts: parts.map(({ name, channel, notes, lowestKey, highestKey }) => ({
+      name,
+      channel,
+      notes,
+      lowestKey,
+      highestKey,
+    })),
+  }
+}
+
+function wayOf({ by = 'channel', voices, at }: Options): Parameters<typeof separateFile>[1] {
+  if (voices !== undefined && by !== 'voice') throw new UsageError('--voices goes with --by voice')
+  if (at !== undefined && by !== 'key') throw new UsageError('--at goes with --by key')
+  switch (by) {
+    case 'channel':
+    case 'hand':
+    case 'line':
+    case 'drum':
+      return { by }
+    case 'voice': {
+      const count = Number(voices ?? 1)
+      if (!Number.isInteger(count) || count < 1 || count > mostVoicesAsked)
+        throw new UsageError(`--voices takes a whole number from 1 to ${mostVoicesAsked}`)
+      return { by, voices: voices === undefined ? 'found' : count }
+    }
+    case 'key':
+      return {
+        by,
+        atKeys: required(at, '--at C4')
+          .split(',')
+          .map((name) => {
+            const key = parseKeyName(name)
+            if (key === undefined) throw new UsageError(`--at: there is no key "${name}"`)
+            return key
+          }),
+      }
+    default:
+      throw new UsageError('--by takes channel, voice, hand, line, key or drum')
   }
 }
 

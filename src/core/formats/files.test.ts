@@ -10,7 +10,7 @@ import { readProjectHead } from '../project/migrate'
 import { projectSchemaVersion } from '../project/schema'
 import { proveMidi } from '../proof/proveMidi'
 import { plainRoute } from '../routing/route'
-import { safeFileName, separatedFile, stemFiles } from '../separation/splitFile'
+import { safeFileName, separateFile, stemFiles } from '../separation/splitFile'
 import { ImportError, midiToProject } from './midiToProject'
 import { readProjectFile, writeProjectFile } from './projectFile'
 import { projectToMidi } from './projectToMidi'
@@ -136,7 +136,7 @@ describe('separating a file', () => {
       .sort()
 
   test('by channel keeps every event', () => {
-    const { file, parts } = separatedFile({ ...threeChannels, warnings: [] })
+    const { file, parts } = separateFile({ ...threeChannels, warnings: [] }, { by: 'channel' })
     expect(parts.map((part) => [part.channel, part.notes])).toEqual([
       [1, 6],
       [2, 6],

@@ -1,5 +1,10 @@
+import { percussionChannel } from '../midi/generalMidi'
+import { pairNotes } from '../midi/notePairs'
 import type { MidiFile, MidiFileEvent, MidiFileTrack } from '../midi/standardMidiFile/model'
-import { durationTicks, fileStreams, trackName } from '../midi/standardMidiFile/parts'
+import { conductorEvents, durationTicks, fileStreams, trackName } from '../midi/standardMidiFile/parts'
+import { TempoMap } from '../time/tempoMap'
+import { type Milliseconds, rescaleTicks, TICKS_PER_QUARTER } from '../time/units'
+import { takeApart, type Way } from './takeApart'
 
 /** A part on a track of its own, with every event it had. */
 export interface SeparatedPart {
@@ -38,17 +43,134 @@ export function splitByChannel(file: MidiFile): { conductor: MidiFileTrack; part
   return { conductor: { events: conductor, endTick }, parts }
 }
 
-/** The separated file: format 1, the conductor track first. */
-export function separatedFile(file: MidiFile): { file: Omit<MidiFile, 'warnings'>; parts: SeparatedPart[] } {
-  const { conductor, parts } = splitByChannel(file)
+/** What a way of separation says of itself, besides the file. */
+export interface SeparatedFile {
+  /** Format 1, the conductor track first. */
+  readonly file: Omit<MidiFile, 'warnings'>
+  readonly parts: readonly (SeparatedPart & {
+    readonly lowestKey: number | null
+    readonly highestKey: number | null
+  })[]
+  /** Notes in, and how many of them might as well belong to another part. */
+  readonly captured: number
+  readonly unsure: number
+}
+
+/** Notes that begin within this of each other are taken as struck together. */
+const togetherMs: Milliseconds = 48
+
+/**
+ * Separates a file by channel, or takes each of its channels apart further. Each part gets a track and, as far as there are
+ * enough, a channel of its own, with every event of the channel it comes from.
+ */
+export function separateFile(file: MidiFile, way: Way | { readonly by: 'channel' }): SeparatedFile {
+  const { conductor, parts: streams } = splitByChannel(file)
+  const apart = way.by === 'channel' ? null : way
+  const tempoMap = tempoMapOf(file)
+  const channels = freeChannels()
+  let unsure = 0
+  const parts = streams.flatMap((stream): SeparatedPart[] => {
+    const isRhythm = stream.channel === percussionChannel
+    const isMeant = apart !== null && stream.notes > 0 && (apart.by === 'drum') === isRhythm
+    if (!isMeant) return [stream]
+    const taken = takeStreamApart(stream, apart, file.divisionTicksPerQuarter, tempoMap)
+    unsure += taken.unsure
+    if (taken.parts.length === 1) return [stream]
+    return taken.parts.map(({ name, events, notes }) => {
+      const channel = isRhythm ? percussionChannel : channels.next().value
+      const own = events.map((event) => ('channel' in event ? { ...event, channel } : event))
+      const partName = `${stream.name}, ${name}`
+      return {
+        name: partName,
+        channel,
+        notes,
+        track: { ...stream.track, events: [{ tick: 0, type: 'trackName', text: partName }, ...own] },
+      }
+    })
+  })
   return {
     file: {
       format: 1,
       divisionTicksPerQuarter: file.divisionTicksPerQuarter,
       tracks: [conductor, ...parts.map((part) => part.track)],
     },
-    parts,
+    parts: parts.map((part) => ({ ...part, ...rangeOf(part.track.events) })),
+    captured: streams.reduce((sum, { notes }) => sum + notes, 0),
+    unsure,
   }
+}
+
+/** Channels for new parts: all but the drums', again and again. */
+function* freeChannels(): Generator<number, never> {
+  for (let channel = 1; ; channel = (channel % 16) + 1) if (channel !== percussionChannel) yield channel
+}
+
+function takeStreamApart(stream: SeparatedPart, way: Way, division: number, tempoMap: TempoMap) {
+  const { events } = stream.track
+  const { pairs } = pairNotes(events as Parameters<typeof pairNotes>[0], (index) => events[index]!.tick)
+  const quarters = (tick: number) => tick / division
+  const notes = pairs.map(({ onIndex, offIndex }) => {
+    const on = events[onIndex]!
+    if (on.type !== 'noteOn') throw new Error('A pair begins with a note-on')
+    const endTick = Math.max(on.tick, offIndex < 0 ? stream.track.endTick : events[offIndex]!.tick)
+    const { key, velocity } = on
+    return { onsetQuarters: quarters(on.tick), endQuarters: quarters(endTick), key, velocity }
+  })
+  const taken = takeApart(notes, way, togetherMs / (60_000 / tempoMap.tempoAt(0)))
+  const others = events.filter(({ type }) => type !== 'noteOn' && type !== 'noteOff' && type !== 'trackName')
+  const parts = taken.parts.map(({ name, members }) => {
+    const own = members.flatMap((member): RankedEvent[] => {
+      const { onIndex, offIndex } = pairs[member]!
+      const [on, off] = [events[onIndex]!, offIndex < 0 ? undefined : events[offIndex]]
+      if (on.type !== 'noteOn') throw new Error('A pair begins with a note-on')
+      const velocity = off?.type === 'noteOff' ? off.velocity : usualReleaseVelocity
+      const tick = off?.tick ?? Math.max(on.tick, stream.track.endTick)
+      const end = { tick, type: 'noteOff', channel: on.channel, key: on.key, velocity } as const
+      return [
+        { event: on, rank: rank.noteOn },
+        { event: end, rank: tick > on.tick ? rank.noteOff : rank.endOfNoLength },
+      ]
+    })
+    const all = [...others.map((event) => ({ event, rank: rank.other })), ...own]
+    all.sort((a, b) => a.event.tick - b.event.tick || a.rank - b.rank)
+    return { name, notes: members.length, events: all.map(({ event }) => event) }
+  })
+  return { parts, unsure: taken.unsure.length }
+}
+
+/** Sent where a source has no release velocity (MIDI 1.0 Detailed Specification, "Note-Off"). */
+const usualReleaseVelocity = 64
+
+interface RankedEvent {
+  readonly event: MidiFileEvent
+  readonly rank: number
+}
+
+/** At one moment keys go up first, then everything else comes, then keys go down. */
+const rank = { noteOff: 0, other: 1, noteOn: 2, endOfNoLength: 3 } as const
+
+function tempoMapOf(file: MidiFile): TempoMap {
+  const tempos = conductorEvents(file).flatMap((event) =>
+    event.type === 'tempo'
+      ? [
+          {
+            tick: rescaleTicks(event.tick, file.divisionTicksPerQuarter, TICKS_PER_QUARTER),
+            tempoBpm: 6e7 / event.microsecondsPerQuarter,
+          },
+        ]
+      : [],
+  )
+  return new TempoMap(tempos)
+}
+
+function rangeOf(events: readonly MidiFileEvent[]): { lowestKey: number | null; highestKey: number | null } {
+  let [lowest, highest] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY]
+  for (const event of events)
+    if (event.type === 'noteOn') {
+      lowest = Math.min(lowest, event.key)
+      highest = Math.max(highest, event.key)
+    }
+  return lowest > highest ? { lowestKey: null, highestKey: null } : { lowestKey: lowest, highestKey: highest }
 }
 
 /** One file for each part, all starting at bar 1 with the tempi and meters of the whole piece. */

@@ -1,0 +1,75 @@
+import { firstIndex } from '../../time/firstIndex'
+import type { LineNote, SeparationOptions, Stroke } from './separateVoices'
+
+/** Where each voice lies in the course of the piece. */
+export interface Registers {
+  /** The middle key of each voice around a moment, highest voice first. */
+  at(quarters: number): readonly number[]
+}
+
+/** How far around a moment its register is looked for: half the weight at this distance. */
+const halfQuarters = 8
+/** Beyond this, what sounds says nothing of a moment's register. */
+const farQuarters = 6 * halfQuarters
+
+/** Registers from the moments at which all voices sound at once: there the order of pitch is the order of voices. */
+export function registersOf(
+  notes: readonly LineNote[],
+  strokes: readonly Stroke[],
+  { voices, togetherQuarters }: Pick<SeparationOptions, 'voices' | 'togetherQuarters'>,
+): Registers {
+  const full: { quarters: number; keys: number[] }[] = []
+  let sounding: number[] = []
+  for (const stroke of strokes) {
+    const quarters = notes[stroke[0]!]!.onsetQuarters
+    sounding = sounding.filter(
+      (index) => notes[index]!.endQuarters > quarters + Math.max(togetherQuarters, 0.02),
+    )
+    sounding.push(...stroke)
+    if (sounding.length === voices)
+      full.push({ quarters, keys: sounding.map((index) => notes[index]!.key).sort((a, b) => b - a) })
+  }
+  if (full.length === 0) return evenRegisters(notes, voices)
+  return smoothed(full, voices, notes)
+}
+
+/** Without a moment of full texture: the range of the piece in equal shares of its notes. */
+function evenRegisters(notes: readonly LineNote[], voices: number): Registers {
+  const keys = notes.map(({ key }) => key).sort((a, b) => b - a)
+  const middle = Array.from(
+    { length: voices },
+    (_, voice) => keys[Math.floor(((voice + 0.5) / voices) * keys.length)]!,
+  )
+  return { at: () => middle }
+}
+
+function smoothed(
+  full: readonly { quarters: number; keys: readonly number[] }[],
+  voices: number,
+  notes: readonly LineNote[],
+): Registers {
+  const lastQuarters = notes.reduce((last, { onsetQuarters }) => Math.max(last, onsetQuarters), 0)
+  const stepQuarters = halfQuarters / 2
+  const count = Math.floor(lastQuarters / stepQuarters) + 2
+  const overall = Array.from(
+    { length: voices },
+    (_, voice) => full.reduce((sum, { keys }) => sum + keys[voice]!, 0) / full.length,
+  )
+  const table = Array.from({ length: count }, (_, index) => {
+    const sums = overall.map((key) => key * overallWeight)
+    let weight = overallWeight
+    const atQuarters = index * stepQuarters
+    let near = firstIndex(full.length, (place) => full[place]!.quarters >= atQuarters - farQuarters)
+    for (; near < full.length && full[near]!.quarters <= atQuarters + farQuarters; near++) {
+      const { quarters, keys } = full[near]!
+      const share = 2 ** (-Math.abs(quarters - atQuarters) / halfQuarters)
+      weight += share
+      for (let voice = 0; voice < voices; voice++) sums[voice]! += share * keys[voice]!
+    }
+    return sums.map((sum) => sum / weight)
+  })
+  return { at: (quarters) => table[Math.min(count - 1, Math.max(0, Math.round(quarters / stepQuarters)))]! }
+}
+
+/** Weight of the whole piece beside what lies near. */
+const overallWeight = 1

@@ -1,0 +1,239 @@
+import { registersOf } from './registers'
+import { lineWeights as weights } from './weights'
+
+/** A note as far as lines are concerned; times in quarter notes. */
+export interface LineNote {
+  readonly onsetQuarters: number
+  readonly endQuarters: number
+  /** MIDI key number. */
+  readonly key: number
+}
+
+export interface SeparationOptions {
+  /** How many lines there are. */
+  readonly voices: number
+  /** Notes that begin within this of each other are struck together; overlaps up to this mean nothing. */
+  readonly togetherQuarters: number
+  /** Voices that are known, by index of the note: 1 is the highest. */
+  readonly known?: ReadonlyMap<number, number>
+  /** The voices that accompany, by number: chords and notes that sound on are natural there. */
+  readonly accompanying?: ReadonlySet<number>
+}
+
+/** Notes struck together, by index, from the highest key down. */
+export type Stroke = readonly number[]
+
+/** One way to have read the music up to here. */
+interface Path {
+  readonly cost: number
+  /** For each voice: the index of its last stroke's notes, or null before its first. */
+  readonly last: readonly (VoiceEnd | null)[]
+  readonly choice: readonly number[]
+  readonly before: Path | null
+}
+
+/** Where a voice stands: what it played last. */
+interface VoiceEnd {
+  readonly notes: readonly number[]
+  readonly meanKey: number
+  readonly endQuarters: number
+  readonly lengthQuarters: number
+}
+
+/** Paths that are followed at the same time: more find nothing better on the pieces tried. */
+const pathsFollowed = 12
+/** A path that is this much less likely than the best (e^12 times) is not followed. */
+const hopeless = 12
+
+/**
+ * Tells the lines of a piece apart: every note gets a voice, 1 being the highest. Each stroke is given to voices in the order
+ * of pitch; of all ways to do that over the whole piece, the likeliest is taken: voices move by small steps, do not pause
+ * without need, keep to their register, do not cross, and play one note at a time. The registers are found where all voices
+ * sound at once, since there the order of pitch is the order of voices.
+ *
+ * The moments of full texture as anchors are from E. Chew and X. Wu, Separating voices in polyphonic music: a contig mapping
+ * approach, 2004; the search over the whole piece with costs for leaps and pauses from A. McLeod and M. Steedman, HMM-based
+ * voice separation of MIDI performance, 2016. Chords inside a line and registers that move are added to them.
+ *
+ * @returns the voice of each note, in the order the notes were given
+ */
+export function separateVoices(notes: readonly LineNote[], options: SeparationOptions): number[] {
+  if (notes.length === 0) return []
+  const strokes = strokesOf(notes, options.togetherQuarters)
+  const registers = registersOf(notes, strokes, options)
+  let paths: Path[] = [{ cost: 0, last: new Array(options.voices).fill(null), choice: [], before: null }]
+  for (const stroke of strokes) paths = follow(paths, stroke, notes, registers, options)
+  const voiceOf = new Array<number>(notes.length).fill(1)
+  let path: Path | null = paths[0]!
+  for (let index = strokes.length - 1; index >= 0 && path; index--) {
+    for (const [place, note] of strokes[index]!.entries()) voiceOf[note] = path.choice[place]! + 1
+    path = path.before
+  }
+  return voiceOf
+}
+
+/** Notes struck together, in order of time; a key that is struck again begins a new stroke. */
+export function strokesOf(notes: readonly LineNote[], togetherQuarters: number): Stroke[] {
+  const order = notes
+    .map((_, index) => index)
+    .sort((a, b) => notes[a]!.onsetQuarters - notes[b]!.onsetQuarters || notes[b]!.key - notes[a]!.key)
+  const strokes: number[][] = []
+  let startQuarters = Number.NEGATIVE_INFINITY
+  for (const index of order) {
+    const { onsetQuarters } = notes[index]!
+    if (onsetQuarters - startQuarters > togetherQuarters) {
+      strokes.push([])
+      startQuarters = onsetQuarters
+    }
+    strokes.at(-1)!.push(index)
+  }
+  for (const stroke of strokes) stroke.sort((a, b) => notes[b]!.key - notes[a]!.key)
+  return strokes
+}
+
+function follow(
+  paths: readonly Path[],
+  stroke: Stroke,
+  notes: readonly LineNote[],
+  registers: ReturnType<typeof registersOf>,
+  options: SeparationOptions,
+): Path[] {
+  const onsetQuarters = notes[stroke[0]!]!.onsetQuarters
+  const register = registers.at(onsetQuarters)
+  const choices = choicesFor(stroke, options)
+    .map((choice) => ({ choice, cost: ownCost(choice, stroke, notes, register, options) }))
+    .sort((a, b) => a.cost - b.cost)
+  const next = new Map<string, Path>()
+  let cheapest = Number.POSITIVE_INFINITY
+  for (const before of paths)
+    for (const { choice, cost: own } of choices) {
+      if (before.cost + own > cheapest + hopeless) break
+      const cost = before.cost + own + moveCost(before, choice, stroke, notes, onsetQuarters, options)
+      if (cost > cheapest + hopeless) continue
+      cheapest = Math.min(cheapest, cost)
+      const last = [...before.last]
+      for (let place = 0; place < stroke.length; ) {
+        let end = place
+        while (end < stroke.length && choice[end] === choice[place]) end++
+        last[choice[place]!] = voiceEnd(stroke.slice(place, end), notes)
+        place = end
+      }
+      const address = last.map((end) => end?.notes[0] ?? -1).join()
+      const known = next.get(address)
+      if (!known || cost < known.cost) next.set(address, { cost, last, choice, before })
+    }
+  return [...next.values()].sort((a, b) => a.cost - b.cost).slice(0, pathsFollowed)
+}
+
+function voiceEnd(stroke: readonly number[], notes: readonly LineNote[]): VoiceEnd {
+  let [sum, endQuarters] = [0, 0]
+  for (const index of stroke) {
+    sum += notes[index]!.key
+    endQuarters = Math.max(endQuarters, notes[index]!.endQuarters)
+  }
+  const lengthQuarters = endQuarters - notes[stroke[0]!]!.onsetQuarters
+  return { notes: stroke, meanKey: sum / stroke.length, endQuarters, lengthQuarters }
+}
+
+/** Every way to give a stroke to voices in the order of pitch; several notes may go to one voice as a chord. */
+function choicesFor(stroke: Stroke, { voices, known }: SeparationOptions): number[][] {
+  const choices: number[][] = []
+  const most = stroke.length
+  const mayDouble = most > 1
+  const choice: number[] = []
+  const visit = (from: number) => {
+    if (choice.length === most) {
+      choices.push([...choice])
+      return
+    }
+    const pinned = known?.get(stroke[choice.length]!)
+    for (let voice = pinned === undefined ? from : pinned - 1; voice < voices; voice++) {
+      choice.push(voice)
+      visit(mayDouble ? voice : voice + 1)
+      choice.pop()
+      if (pinned !== undefined) break
+    }
+  }
+  visit(0)
+  return known ? choices : [...choices, ...choices.flatMap(swapped)]
+}
+
+/** Neighbours in a stroke may have crossed. */
+function swapped(choice: readonly number[]): number[][] {
+  return choice.slice(1).flatMap((voice, place) => {
+    if (voice === choice[place]) return []
+    const crossed = [...choice]
+    crossed[place] = voice
+    crossed[place + 1] = choice[place]!
+    // A chord stays in one piece.
+    return crossed[place - 1] === crossed[place + 1] || crossed[place] === crossed[place + 2] ? [] : [crossed]
+  })
+}
+
+/** What a choice costs by itself: register, and chords inside a voice. */
+function ownCost(
+  choice: readonly number[],
+  stroke: Stroke,
+  notes: readonly LineNote[],
+  register: readonly number[],
+  { accompanying }: SeparationOptions,
+): number {
+  let cost = 0
+  for (const [place, voice] of choice.entries()) {
+    const note = notes[stroke[place]!]!
+    const off = (note.key - register[voice]!) / weights.registerSemitones
+    cost += weights.register * Math.min(off * off, weights.mostRegister)
+    if (place > 0 && choice[place - 1]! > voice && notes[stroke[place - 1]!]!.key > note.key)
+      cost += weights.crossingStroke
+    if (place > 0 && choice[place - 1] === voice && accompanying?.has(voice + 1))
+      cost += weights.accompanyingChord
+    else if (place > 0 && choice[place - 1] === voice) {
+      const above = notes[stroke[place - 1]!]!
+      const lengths = [note, above].map(({ onsetQuarters, endQuarters }) => endQuarters - onsetQuarters)
+      const isUneven = Math.min(...lengths) < weights.evenLength * Math.max(...lengths)
+      cost += weights.chord + (isUneven ? weights.unevenChord : 0)
+      cost += weights.wideChord * Math.max(0, above.key - note.key - weights.chordSemitones)
+    }
+  }
+  return cost
+}
+
+/** What it costs to come from where the voices stand. */
+function moveCost(
+  { last }: Path,
+  choice: readonly number[],
+  stroke: Stroke,
+  notes: readonly LineNote[],
+  onsetQuarters: number,
+  { togetherQuarters, accompanying }: SeparationOptions,
+): number {
+  let cost = 0
+  for (let place = 0; place < stroke.length; place++) {
+    const voice = choice[place]!
+    const { key } = notes[stroke[place]!]!
+    const end = last[voice]
+    if (end && (place === 0 || choice[place - 1] !== voice)) {
+      const leap = Math.abs(key - end.meanKey)
+      cost += weights.leap * Math.min(leap, weights.mostLeap)
+      const pause = onsetQuarters - end.endQuarters
+      if (pause > 0) cost += weights.pause * Math.log2(1 + pause)
+      else if (!accompanying?.has(voice + 1) && isSounding(end, onsetQuarters, togetherQuarters))
+        cost += weights.overlap * Math.min(1, -pause / Math.max(end.lengthQuarters, 1e-6))
+    }
+    for (const [other, standing] of last.entries()) {
+      if (!standing || other === voice || choice.includes(other)) continue
+      if (!isSounding(standing, onsetQuarters, togetherQuarters)) continue
+      if (other < voice ? standing.meanKey < key : standing.meanKey > key) cost += weights.crossing
+    }
+  }
+  return cost
+}
+
+/** Whether a note still sounds on; one that only overlaps the next a little does not. */
+export function isSounding(
+  { endQuarters, lengthQuarters }: { readonly endQuarters: number; readonly lengthQuarters: number },
+  atQuarters: number,
+  togetherQuarters: number,
+): boolean {
+  return endQuarters - atQuarters > Math.max(togetherQuarters, weights.slur * lengthQuarters)
+}

@@ -1,0 +1,69 @@
+import { isSounding, type LineNote, strokesOf } from './separateVoices'
+
+/** More lines than this are not looked for; they can be asked for. */
+export const mostVoicesFound = 4
+/** Texture that is thicker for less than this part of the time has chords in it, not more lines. */
+const passingShare = 0.03
+
+/**
+ * How many lines a piece has: as many as sound at once, but for a passing chord. Where that is more than four, notes that begin
+ * and end together are taken for chords of one line.
+ *
+ * @returns 1 to 4
+ */
+export function countVoices(notes: readonly LineNote[], togetherQuarters: number): number {
+  const single = textureOf(notes, togetherQuarters)
+  if (single <= mostVoicesFound) return Math.max(1, single)
+  return Math.max(
+    1,
+    Math.min(mostVoicesFound, textureOf(chordsOf(notes, togetherQuarters), togetherQuarters)),
+  )
+}
+
+/** The number of notes sounding at once that is not exceeded but for a passing moment. */
+function textureOf(notes: readonly LineNote[], togetherQuarters: number): number {
+  const strokes = strokesOf(notes, togetherQuarters)
+  const times: number[] = []
+  let sounding: number[] = []
+  let total = 0
+  for (const [index, stroke] of strokes.entries()) {
+    const quarters = notes[stroke[0]!]!.onsetQuarters
+    sounding = sounding.filter((note) => {
+      const { onsetQuarters, endQuarters } = notes[note]!
+      return isSounding(
+        { endQuarters, lengthQuarters: endQuarters - onsetQuarters },
+        quarters,
+        togetherQuarters,
+      )
+    })
+    sounding.push(...stroke)
+    const next = strokes[index + 1]
+    const untilQuarters = next
+      ? notes[next[0]!]!.onsetQuarters
+      : Math.max(...stroke.map((note) => notes[note]!.endQuarters))
+    const lastsQuarters = Math.min(4, untilQuarters - quarters)
+    times[sounding.length] = (times[sounding.length] ?? 0) + lastsQuarters
+    total += lastsQuarters
+  }
+  let beyond = 0
+  for (let count = times.length - 1; count > 0; count--) {
+    beyond += times[count] ?? 0
+    if (beyond > passingShare * total) return count
+  }
+  return 1
+}
+
+/** Notes that begin and end together, as one. */
+function chordsOf(notes: readonly LineNote[], togetherQuarters: number): LineNote[] {
+  return strokesOf(notes, togetherQuarters).flatMap((stroke) => {
+    const chords: LineNote[] = []
+    for (const index of stroke) {
+      const note = notes[index]!
+      const isInChord = chords.some(
+        ({ endQuarters }) => Math.abs(endQuarters - note.endQuarters) <= Math.max(togetherQuarters, 0.1),
+      )
+      if (!isInChord) chords.push(note)
+    }
+    return chords
+  })
+}

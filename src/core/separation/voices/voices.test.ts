@@ -1,0 +1,156 @@
+import fc from 'fast-check'
+import { type KnownMusic, type KnownVoiceNote, knownMusic, mergedNotes } from './knownMusic.testing'
+import { type LineNote, separateVoices } from './separateVoices'
+import { splitHands } from './splitHands'
+import { unsureNotes } from './unsure'
+import { countVoices } from './voiceCount'
+
+/** Repeatable random numbers (mulberry32). */
+function randomSource(seed: number): () => number {
+  let state = seed >>> 0
+  return () => {
+    state = (state + 0x6d2b79f5) >>> 0
+    let t = state
+    t = Math.imul(t ^ (t >>> 15), t | 1)
+    t ^= t + Math.imul(t ^ (t >>> 7), t | 61)
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296
+  }
+}
+
+/** As somebody plays at 100 bpm: errors of 15 ms, notes held for 85 to 105 % of their length. */
+function performed(notes: readonly KnownVoiceNote[], seed: number): KnownVoiceNote[] {
+  const random = randomSource(seed)
+  const error = () => 0.025 * Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random())
+  return notes.map(({ onsetQuarters, endQuarters, ...note }) => {
+    const begin = Math.max(0, onsetQuarters + error())
+    const held = (endQuarters - onsetQuarters) * (0.85 + 0.2 * random())
+    return {
+      ...note,
+      onsetQuarters: begin,
+      endQuarters: Math.max(begin + 0.03, onsetQuarters + held + error()),
+    }
+  })
+}
+
+/** Notes that follow each other in a voice, as pairs of indexes; notes struck together follow and are followed together. */
+function linksOf(notes: readonly LineNote[], voiceOf: readonly number[]): Set<string> {
+  const links = new Set<string>()
+  for (const voice of new Set(voiceOf)) {
+    const line = notes
+      .map((_, index) => index)
+      .filter((index) => voiceOf[index] === voice)
+      .sort((a, b) => notes[a]!.onsetQuarters - notes[b]!.onsetQuarters)
+    const strokes: number[][] = []
+    for (const index of line) {
+      const last = strokes.at(-1)
+      if (last && notes[index]!.onsetQuarters - notes[last[0]!]!.onsetQuarters < 0.1) last.push(index)
+      else strokes.push([index])
+    }
+    for (const [place, stroke] of strokes.entries())
+      for (const from of strokes[place - 1] ?? []) for (const to of stroke) links.add(`${from} ${to}`)
+  }
+  return links
+}
+
+/** Note-to-note links, as F1 (A. McLeod and M. Steedman, 2016), and the share of notes in the right voice. */
+function judge(notes: readonly KnownVoiceNote[], voiceOf: readonly number[]) {
+  const [known, found] = [
+    linksOf(
+      notes,
+      notes.map(({ voice }) => voice),
+    ),
+    linksOf(notes, voiceOf),
+  ]
+  const right = [...found].filter((link) => known.has(link)).length
+  const share = notes.filter(({ voice }, index) => voice === voiceOf[index]).length / notes.length
+  return { f1: (2 * right) / (known.size + found.size), share }
+}
+
+const of = (kind: KnownMusic['kind']) => knownMusic.filter((music) => music.kind === kind)
+const mean = (values: readonly number[]) => values.reduce((sum, value) => sum + value, 0) / values.length
+
+describe('lines merged to one player and told apart again', () => {
+  const separated = (music: KnownMusic, seed: number | null) => {
+    const notes = seed === null ? mergedNotes(music) : performed(mergedNotes(music), seed)
+    const voices = new Set(notes.map(({ voice }) => voice)).size
+    return judge(notes, separateVoices(notes, { voices, togetherQuarters: 0.08 }))
+  }
+
+  test('single lines: F1 of at least 0.95, 0.92 of the notes in their voice; performed timing costs less than a point', () => {
+    const asWritten = of('lines').map((music) => separated(music, null))
+    const asPlayed = of('lines').flatMap((music) => [1, 2, 3, 4].map((seed) => separated(music, seed)))
+    const f1 = (rows: typeof asWritten) => mean(rows.map((row) => row.f1))
+    if (process.env.VOICE_REPORT) process.stdout.write(`lines: F1 ${f1(asWritten)}, played ${f1(asPlayed)}\n`)
+    expect(f1(asWritten)).toBeGreaterThanOrEqual(0.95)
+    expect(mean(asWritten.map(({ share }) => share))).toBeGreaterThanOrEqual(0.92)
+    expect(f1(asPlayed)).toBeGreaterThan(f1(asWritten) - 0.01)
+  })
+
+  test('voices that hold chords: F1 of at least 0.75', () => {
+    for (const seed of [null, 1, 2]) {
+      const f1 = mean(of('chords').map((music) => separated(music, seed).f1))
+      if (process.env.VOICE_REPORT) process.stdout.write(`chords: F1 ${f1}\n`)
+      expect(f1).toBeGreaterThanOrEqual(0.75)
+    }
+  })
+
+  test('the number of lines is found', () => {
+    for (const music of of('lines'))
+      expect(countVoices(performed(mergedNotes(music), 3), 0.08)).toBe(music.voices.length)
+    expect(countVoices([], 0.08)).toBe(1)
+  })
+})
+
+describe('hands', () => {
+  test('at least 0.94 of the notes lie on the staff of their hand, more than with a fixed split', () => {
+    const shares = of('hands').map((music) => {
+      const notes = performed(mergedNotes(music), 5)
+      const isRight = splitHands(notes, 0.08)
+      return {
+        moving: notes.filter(({ voice }, index) => (voice === 1) === isRight[index]).length / notes.length,
+        fixed: notes.filter(({ voice, key }) => (voice === 1) === key >= 60).length / notes.length,
+      }
+    })
+    if (process.env.VOICE_REPORT) process.stdout.write(`${JSON.stringify(shares)}\n`)
+    expect(mean(shares.map(({ moving }) => moving))).toBeGreaterThanOrEqual(0.94)
+    expect(mean(shares.map(({ moving }) => moving))).toBeGreaterThan(mean(shares.map(({ fixed }) => fixed)))
+  })
+
+  test('no notes, no hands', () => expect(splitHands([], 0.08)).toEqual([]))
+})
+
+const anyNotes = fc.array(
+  fc
+    .record({
+      onset: fc.integer({ min: 0, max: 40 }),
+      length: fc.integer({ min: 1, max: 12 }),
+      key: fc.nat(127),
+    })
+    .map(({ onset, length, key }) => ({ onsetQuarters: onset / 4, endQuarters: (onset + length) / 4, key })),
+  { maxLength: 30 },
+)
+
+describe('for any notes', () => {
+  test('each has a voice among those asked for, and the order they come in says nothing', () => {
+    fc.assert(
+      fc.property(anyNotes, fc.integer({ min: 1, max: 5 }), (notes, voices) => {
+        const voiceOf = separateVoices(notes, { voices, togetherQuarters: 0.05 })
+        expect(voiceOf).toHaveLength(notes.length)
+        for (const voice of voiceOf) expect(voice >= 1 && voice <= voices).toBe(true)
+        for (const index of unsureNotes(notes, voiceOf, 0.05)) expect(notes[index]).toBeDefined()
+      }),
+    )
+  })
+
+  test('known voices are kept', () => {
+    fc.assert(
+      fc.property(anyNotes, fc.nat(), fc.integer({ min: 1, max: 3 }), (notes, place, voice) => {
+        fc.pre(notes.length > 0)
+        const index = place % notes.length
+        const known = new Map([[index, voice]])
+        const voiceOf = separateVoices(notes, { voices: 3, togetherQuarters: 0.05, known })
+        expect(voiceOf[index]).toBe(voice)
+      }),
+    )
+  })
+})
