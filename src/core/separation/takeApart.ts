@@ -1,7 +1,8 @@
 import { keyName } from '../event/note'
 import { drumOf } from './drumKit'
-import { type LineNote, separateVoices } from './voices/separateVoices'
+import { separateVoices } from './voices/separateVoices'
 import { splitHands } from './voices/splitHands'
+import type { LineNote } from './voices/strokes'
 import { unsureNotes } from './voices/unsure'
 import { countVoices } from './voices/voiceCount'
 

@@ -1,26 +1,11 @@
 import type { Note } from '../../event/note'
+import { gaussian, randomSource } from '../../event/randomSource.testing'
 
 /** Written notes of known rhythm, for tests: positions and lengths in ticks (10,080 to the quarter). */
 export interface KnownNote {
   readonly onsetTicks: number
   readonly durationTicks: number
   readonly key: number
-}
-
-/** Repeatable random numbers (mulberry32), so that a failing case can be run again. */
-export function randomSource(seed: number): () => number {
-  let state = seed >>> 0
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0
-    let t = state
-    t = Math.imul(t ^ (t >>> 15), t | 1)
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61)
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296
-  }
-}
-
-function gaussian(random: () => number): number {
-  return Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random())
 }
 
 const quarter = 10_080

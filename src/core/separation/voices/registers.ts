@@ -1,5 +1,5 @@
 import { firstIndex } from '../../time/firstIndex'
-import type { LineNote, SeparationOptions, Stroke } from './separateVoices'
+import { isSounding, type LineNote, type Stroke } from './strokes'
 
 /** Where each voice lies in the course of the piece. */
 export interface Registers {
@@ -16,7 +16,7 @@ const farQuarters = 6 * halfQuarters
 export function registersOf(
   notes: readonly LineNote[],
   strokes: readonly Stroke[],
-  { voices, togetherQuarters }: Pick<SeparationOptions, 'voices' | 'togetherQuarters'>,
+  { voices, togetherQuarters }: { readonly voices: number; readonly togetherQuarters: number },
 ): Registers {
   const full: { quarters: number; keys: number[] }[] = []
   let sounding: number[] = []

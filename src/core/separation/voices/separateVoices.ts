@@ -1,13 +1,6 @@
 import { registersOf } from './registers'
+import { isSounding, type LineNote, type Stroke, strokesOf } from './strokes'
 import { lineWeights as weights } from './weights'
-
-/** A note as far as lines are concerned; times in quarter notes. */
-export interface LineNote {
-  readonly onsetQuarters: number
-  readonly endQuarters: number
-  /** MIDI key number. */
-  readonly key: number
-}
 
 export interface SeparationOptions {
   /** How many lines there are. */
@@ -19,9 +12,6 @@ export interface SeparationOptions {
   /** The voices that accompany, by number: chords and notes that sound on are natural there. */
   readonly accompanying?: ReadonlySet<number>
 }
-
-/** Notes struck together, by index, from the highest key down. */
-export type Stroke = readonly number[]
 
 /** One way to have read the music up to here. */
 interface Path {
@@ -70,25 +60,6 @@ export function separateVoices(notes: readonly LineNote[], options: SeparationOp
     path = path.before
   }
   return voiceOf
-}
-
-/** Notes struck together, in order of time; a key that is struck again begins a new stroke. */
-export function strokesOf(notes: readonly LineNote[], togetherQuarters: number): Stroke[] {
-  const order = notes
-    .map((_, index) => index)
-    .sort((a, b) => notes[a]!.onsetQuarters - notes[b]!.onsetQuarters || notes[b]!.key - notes[a]!.key)
-  const strokes: number[][] = []
-  let startQuarters = Number.NEGATIVE_INFINITY
-  for (const index of order) {
-    const { onsetQuarters } = notes[index]!
-    if (onsetQuarters - startQuarters > togetherQuarters) {
-      strokes.push([])
-      startQuarters = onsetQuarters
-    }
-    strokes.at(-1)!.push(index)
-  }
-  for (const stroke of strokes) stroke.sort((a, b) => notes[b]!.key - notes[a]!.key)
-  return strokes
 }
 
 function follow(
@@ -227,13 +198,4 @@ function moveCost(
     }
   }
   return cost
-}
-
-/** Whether a note still sounds on; one that only overlaps the next a little does not. */
-export function isSounding(
-  { endQuarters, lengthQuarters }: { readonly endQuarters: number; readonly lengthQuarters: number },
-  atQuarters: number,
-  togetherQuarters: number,
-): boolean {
-  return endQuarters - atQuarters > Math.max(togetherQuarters, weights.slur * lengthQuarters)
 }

@@ -1,4 +1,4 @@
-import { type LineNote, strokesOf } from './separateVoices'
+import { type LineNote, strokesOf } from './strokes'
 import { handWeights as weights } from './weights'
 
 /** Keys that a split may lie at: everything at and above it is played by the right hand. */

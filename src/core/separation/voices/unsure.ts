@@ -1,5 +1,5 @@
 import { firstIndex } from '../../time/firstIndex'
-import { isSounding, type LineNote } from './separateVoices'
+import { isSounding, type LineNote } from './strokes'
 import { lineWeights as weights } from './weights'
 
 /**

@@ -1,4 +1,4 @@
-import { isSounding, type LineNote, strokesOf } from './separateVoices'
+import { isSounding, type LineNote, strokesOf } from './strokes'
 
 /** More lines than this are not looked for; they can be asked for. */
 export const mostVoicesFound = 4

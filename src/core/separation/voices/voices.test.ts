@@ -1,26 +1,16 @@
 import fc from 'fast-check'
+import { gaussian, randomSource } from '../../event/randomSource.testing'
 import { type KnownMusic, type KnownVoiceNote, knownMusic, mergedNotes } from './knownMusic.testing'
-import { type LineNote, separateVoices } from './separateVoices'
+import { separateVoices } from './separateVoices'
 import { splitHands } from './splitHands'
+import type { LineNote } from './strokes'
 import { unsureNotes } from './unsure'
 import { countVoices } from './voiceCount'
-
-/** Repeatable random numbers (mulberry32). */
-function randomSource(seed: number): () => number {
-  let state = seed >>> 0
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0
-    let t = state
-    t = Math.imul(t ^ (t >>> 15), t | 1)
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61)
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296
-  }
-}
 
 /** As somebody plays at 100 bpm: errors of 15 ms, notes held for 85 to 105 % of their length. */
 function performed(notes: readonly KnownVoiceNote[], seed: number): KnownVoiceNote[] {
   const random = randomSource(seed)
-  const error = () => 0.025 * Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random())
+  const error = () => 0.025 * gaussian(random)
   return notes.map(({ onsetQuarters, endQuarters, ...note }) => {
     const begin = Math.max(0, onsetQuarters + error())
     const held = (endQuarters - onsetQuarters) * (0.85 + 0.2 * random())
