@@ -1,5 +1,5 @@
 import { firstIndex } from '../../time/firstIndex'
-import { isSounding, type LineNote, type Stroke } from './strokes'
+import { type LineNote, type Stroke, soundingOn } from './strokes'
 
 /** Where each voice lies in the course of the piece. */
 export interface Registers {
@@ -22,9 +22,7 @@ export function registersOf(
   let sounding: number[] = []
   for (const stroke of strokes) {
     const quarters = notes[stroke[0]!]!.onsetQuarters
-    sounding = sounding.filter(
-      (index) => notes[index]!.endQuarters > quarters + Math.max(togetherQuarters, 0.02),
-    )
+    sounding = soundingOn(notes, sounding, quarters, togetherQuarters)
     sounding.push(...stroke)
     if (sounding.length === voices)
       full.push({ quarters, keys: sounding.map((index) => notes[index]!.key).sort((a, b) => b - a) })

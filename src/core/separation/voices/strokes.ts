@@ -38,3 +38,20 @@ export function isSounding(
 ): boolean {
   return endQuarters - atQuarters > Math.max(togetherQuarters, lineWeights.slur * lengthQuarters)
 }
+
+/** Of notes that were sounding, by index, those that sound on at a moment. */
+export function soundingOn(
+  notes: readonly LineNote[],
+  sounding: readonly number[],
+  atQuarters: number,
+  togetherQuarters: number,
+): number[] {
+  return sounding.filter((index) => {
+    const { onsetQuarters, endQuarters } = notes[index]!
+    return isSounding(
+      { endQuarters, lengthQuarters: endQuarters - onsetQuarters },
+      atQuarters,
+      togetherQuarters,
+    )
+  })
+}

@@ -1,4 +1,4 @@
-import { isSounding, type LineNote, strokesOf } from './strokes'
+import { type LineNote, soundingOn, strokesOf } from './strokes'
 
 /** More lines than this are not looked for; they can be asked for. */
 export const mostVoicesFound = 4
@@ -28,14 +28,7 @@ function textureOf(notes: readonly LineNote[], togetherQuarters: number): number
   let total = 0
   for (const [index, stroke] of strokes.entries()) {
     const quarters = notes[stroke[0]!]!.onsetQuarters
-    sounding = sounding.filter((note) => {
-      const { onsetQuarters, endQuarters } = notes[note]!
-      return isSounding(
-        { endQuarters, lengthQuarters: endQuarters - onsetQuarters },
-        quarters,
-        togetherQuarters,
-      )
-    })
+    sounding = soundingOn(notes, sounding, quarters, togetherQuarters)
     sounding.push(...stroke)
     const next = strokes[index + 1]
     const untilQuarters = next
