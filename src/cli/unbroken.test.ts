@@ -166,6 +166,45 @@ describe('batch commands', () => {
     })
   })
 
+  test.each(['voice', 'hand', 'line', 'key', 'drum'])('one note, years after the beginning, by %s', (by) => {
+    const far = join(folder, 'far.mid')
+    writeFileSync(
+      far,
+      Buffer.from('4d546864000000060000000100014d54726b0000000fffffff7f903c5001803c4000ff2f00', 'hex'),
+    )
+    const at = by === 'key' ? ['--at', 'C4'] : []
+    const { stdout } = unbroken('split', far, '--by', by, ...at, '--out', join(folder, 'far-apart.mid'))
+    expect(JSON.parse(stdout)).toMatchObject({ captured: 1, written: 1, unsure: 0 })
+  })
+
+  test('a kit on a channel of its own, known by its name, is taken apart by drum; by voice it stays whole', () => {
+    const kit = join(folder, 'kit.mid')
+    const out = join(folder, 'kit-apart.mid')
+    const strokes = [36, 42, 38, 44].flatMap((key, index) => [
+      { tick: index * 240, type: 'noteOn' as const, channel: 4, key, velocity: 90 },
+      { tick: index * 240 + 60, type: 'noteOff' as const, channel: 4, key, velocity: 64 },
+    ])
+    const events = [{ tick: 0, type: 'trackName' as const, text: 'Drum kit' }, ...strokes]
+    writeFileSync(
+      kit,
+      writeMidiFile({ format: 1, divisionTicksPerQuarter: 480, tracks: [{ events, endTick: 960 }] }),
+    )
+    const names = (by: string) =>
+      JSON.parse(unbroken('split', kit, '--by', by, '--out', out).stdout).parts.map(
+        ({ name, channel, notes }: { name: string; channel: number; notes: number }) => [
+          name,
+          channel,
+          notes,
+        ],
+      )
+    expect(names('drum')).toEqual([
+      ['Drum kit, Bass drum', 4, 1],
+      ['Drum kit, Hi-hat', 4, 2],
+      ['Drum kit, Snare drum', 4, 1],
+    ])
+    expect(names('voice')).toEqual([['Drum kit', 4, 4]])
+  })
+
   test('midicsv, where it is installed, reads what was split', () => {
     let lines: string
     try {

@@ -1,4 +1,4 @@
-import type { ChannelMessage } from '../midi/message'
+import { type ChannelMessage, usualReleaseVelocity } from '../midi/message'
 import { pairNotes } from '../midi/notePairs'
 import type { Milliseconds, Ticks } from '../time/units'
 import { type StreamAccount, streamOf } from './takeAccount'
@@ -79,6 +79,3 @@ export function playedNotes(
   }
   return notes
 }
-
-/** Sent where a source has no release velocity (MIDI 1.0 Detailed Specification, "Note-Off"). */
-const usualReleaseVelocity = 64

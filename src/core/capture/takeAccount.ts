@@ -1,3 +1,5 @@
+import { streamKey } from '../routing/address'
+
 /** What became of the note-ons of one stream. */
 export interface StreamAccount {
   readonly portId: string
@@ -69,7 +71,7 @@ export function streamOf(
   portId: string,
   channel: number,
 ): StreamAccount {
-  const address = `${channel} ${portId}`
+  const address = streamKey({ portId, channel })
   let stream = streams.get(address)
   if (!stream) {
     stream = { portId, channel, heard: 0, captured: 0, outside: 0, unrouted: 0, withheld: 0 }

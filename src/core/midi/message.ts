@@ -9,6 +9,9 @@ export type ChannelMessage =
   /** 14 bits, 8,192 at rest. */
   | { readonly type: 'bend'; readonly channel: number; readonly value: number }
 
+/** Release velocity of a source that has none (MIDI 1.0 Detailed Specification, "Note-Off"). */
+export const usualReleaseVelocity = 64
+
 /**
  * Reads a channel-voice message from its status byte and up to two data bytes. A note-on with velocity 0 is a
  * note-off with velocity 64 (MIDI 1.0). System messages give undefined.
@@ -24,7 +27,7 @@ export function parseChannelMessage(
       return { type: 'noteOff', channel, key: data1, velocity: data2 }
     case 0x90:
       return data2 === 0
-        ? { type: 'noteOff', channel, key: data1, velocity: 64 }
+        ? { type: 'noteOff', channel, key: data1, velocity: usualReleaseVelocity }
         : { type: 'noteOn', channel, key: data1, velocity: data2 }
     case 0xa0:
       return { type: 'keyPressure', channel, key: data1, value: data2 }

@@ -1,7 +1,14 @@
 import { percussionChannel } from '../midi/generalMidi'
-import { pairNotes } from '../midi/notePairs'
 import type { MidiFile, MidiFileEvent, MidiFileTrack } from '../midi/standardMidiFile/model'
-import { conductorEvents, durationTicks, fileStreams, trackName } from '../midi/standardMidiFile/parts'
+import {
+  conductorEvents,
+  durationTicks,
+  type FilePart,
+  fileParts,
+  fileStreams,
+  isRhythmPart,
+  trackName,
+} from '../midi/standardMidiFile/parts'
 import { TempoMap } from '../time/tempoMap'
 import { type Milliseconds, rescaleTicks, TICKS_PER_QUARTER } from '../time/units'
 import { takeApart, type Way } from './takeApart'
@@ -9,6 +16,8 @@ import { takeApart, type Way } from './takeApart'
 /** A part on a track of its own, with every event it had. */
 export interface SeparatedPart {
   readonly name: string
+  /** Of the track it comes from, counted from 0. */
+  readonly trackIndex: number
   readonly channel: number
   readonly notes: number
   readonly track: MidiFileTrack
@@ -32,6 +41,7 @@ export function splitByChannel(file: MidiFile): { conductor: MidiFileTrack; part
   const parts = streams.map(
     ({ trackIndex, channel, name, noteCount, events }): SeparatedPart => ({
       name,
+      trackIndex,
       channel,
       notes: noteCount,
       track: {
@@ -65,23 +75,23 @@ const togetherMs: Milliseconds = 48
  */
 export function separateFile(file: MidiFile, way: Way | { readonly by: 'channel' }): SeparatedFile {
   const { conductor, parts: streams } = splitByChannel(file)
-  const apart = way.by === 'channel' ? null : way
+  const fileNotes = new Map(fileParts(file).map((part) => [`${part.trackIndex} ${part.channel}`, part]))
   const tempoMap = tempoMapOf(file)
   const channels = freeChannels()
   let unsure = 0
   const parts = streams.flatMap((stream): SeparatedPart[] => {
-    const isRhythm = stream.channel === percussionChannel
-    const isMeant = apart !== null && stream.notes > 0 && (apart.by === 'drum') === isRhythm
-    if (!isMeant) return [stream]
-    const taken = takeStreamApart(stream, apart, file.divisionTicksPerQuarter, tempoMap)
-    unsure += taken.unsure
-    if (taken.parts.length === 1) return [stream]
-    return taken.parts.map(({ name, events, notes }) => {
-      const channel = isRhythm ? percussionChannel : channels.next().value
+    const part = fileNotes.get(`${stream.trackIndex} ${stream.channel}`)
+    if (!part || way.by === 'channel' || (way.by === 'drum') !== isRhythmPart(part)) return [stream]
+    const apart = takeFilePartApart(part, way, file.divisionTicksPerQuarter, tempoMap)
+    unsure += apart.unsure
+    if (apart.parts.length === 1) return [stream]
+    return apart.parts.map(({ name, events, notes }) => {
+      const channel = way.by === 'drum' ? stream.channel : channels.next().value
       const own = events.map((event) => ('channel' in event ? { ...event, channel } : event))
       const partName = `${stream.name}, ${name}`
       return {
         name: partName,
+        trackIndex: stream.trackIndex,
         channel,
         notes,
         track: { ...stream.track, events: [{ tick: 0, type: 'trackName', text: partName }, ...own] },
@@ -105,41 +115,35 @@ function* freeChannels(): Generator<number, never> {
   for (let channel = 1; ; channel = (channel % 16) + 1) if (channel !== percussionChannel) yield channel
 }
 
-function takeStreamApart(stream: SeparatedPart, way: Way, division: number, tempoMap: TempoMap) {
-  const { events } = stream.track
-  const { pairs } = pairNotes(events as Parameters<typeof pairNotes>[0], (index) => events[index]!.tick)
-  const quarters = (tick: number) => tick / division
-  const notes = pairs.map(({ onIndex, offIndex }) => {
-    const on = events[onIndex]!
-    if (on.type !== 'noteOn') throw new Error('A pair begins with a note-on')
-    const endTick = Math.max(on.tick, offIndex < 0 ? stream.track.endTick : events[offIndex]!.tick)
-    const { key, velocity } = on
-    return { onsetQuarters: quarters(on.tick), endQuarters: quarters(endTick), key, velocity }
-  })
-  const taken = takeApart(notes, way, togetherMs / (60_000 / tempoMap.tempoAt(0)))
-  const others = events.filter(({ type }) => type !== 'noteOn' && type !== 'noteOff' && type !== 'trackName')
-  const parts = taken.parts.map(({ name, members }) => {
+function takeFilePartApart(part: FilePart, way: Way, division: number, tempoMap: TempoMap) {
+  const { notes, others, channel } = part
+  const middleTick = notes[notes.length >> 1]!.onTick
+  const tempoBpm = tempoMap.tempoAt(rescaleTicks(middleTick, division, TICKS_PER_QUARTER))
+  const apart = takeApart(
+    notes.map(({ onTick, offTick, key, velocity }) => ({
+      onsetQuarters: onTick / division,
+      endQuarters: offTick / division,
+      key,
+      velocity,
+    })),
+    way,
+    togetherMs / (60_000 / tempoBpm),
+  )
+  const parts = apart.parts.map(({ name, members }) => {
     const own = members.flatMap((member): RankedEvent[] => {
-      const { onIndex, offIndex } = pairs[member]!
-      const [on, off] = [events[onIndex]!, offIndex < 0 ? undefined : events[offIndex]]
-      if (on.type !== 'noteOn') throw new Error('A pair begins with a note-on')
-      const velocity = off?.type === 'noteOff' ? off.velocity : usualReleaseVelocity
-      const tick = off?.tick ?? Math.max(on.tick, stream.track.endTick)
-      const end = { tick, type: 'noteOff', channel: on.channel, key: on.key, velocity } as const
+      const { onTick, offTick, key, velocity, releaseVelocity } = notes[member]!
+      const endRank = offTick > onTick ? rank.noteOff : rank.endOfNoLength
       return [
-        { event: on, rank: rank.noteOn },
-        { event: end, rank: tick > on.tick ? rank.noteOff : rank.endOfNoLength },
+        { event: { tick: onTick, type: 'noteOn', channel, key, velocity }, rank: rank.noteOn },
+        { event: { tick: offTick, type: 'noteOff', channel, key, velocity: releaseVelocity }, rank: endRank },
       ]
     })
     const all = [...others.map((event) => ({ event, rank: rank.other })), ...own]
     all.sort((a, b) => a.event.tick - b.event.tick || a.rank - b.rank)
     return { name, notes: members.length, events: all.map(({ event }) => event) }
   })
-  return { parts, unsure: taken.unsure.length }
+  return { parts, unsure: apart.unsure.length }
 }
-
-/** Sent where a source has no release velocity (MIDI 1.0 Detailed Specification, "Note-Off"). */
-const usualReleaseVelocity = 64
 
 interface RankedEvent {
   readonly event: MidiFileEvent

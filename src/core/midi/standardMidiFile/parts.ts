@@ -1,4 +1,5 @@
 import { percussionChannel, programNames, rhythmBanks } from '../generalMidi'
+import { usualReleaseVelocity } from '../message'
 import { pairNotes } from '../notePairs'
 import type { MidiFile, MidiFileEvent } from './model'
 
@@ -80,7 +81,7 @@ export function fileParts(file: MidiFile): FilePart[] {
           offTick: off ? off.tick : Math.max(endTick, on.tick),
           key: on.key,
           velocity: on.velocity,
-          releaseVelocity: off?.type === 'noteOff' ? off.velocity : 64,
+          releaseVelocity: off?.type === 'noteOff' ? off.velocity : usualReleaseVelocity,
         }
       })
       const others = events.filter((event) => event.type !== 'noteOn' && event.type !== 'noteOff')

@@ -28,7 +28,7 @@ export function registersOf(
       full.push({ quarters, keys: sounding.map((index) => notes[index]!.key).sort((a, b) => b - a) })
   }
   if (full.length === 0) return evenRegisters(notes, voices)
-  return smoothed(full, voices, notes)
+  return smoothed(full, voices)
 }
 
 /** Without a moment of full texture: the range of the piece in equal shares of its notes. */
@@ -41,22 +41,17 @@ function evenRegisters(notes: readonly LineNote[], voices: number): Registers {
   return { at: () => middle }
 }
 
-function smoothed(
-  full: readonly { quarters: number; keys: readonly number[] }[],
-  voices: number,
-  notes: readonly LineNote[],
-): Registers {
-  const lastQuarters = notes.reduce((last, { onsetQuarters }) => Math.max(last, onsetQuarters), 0)
+/** Worked out where it is asked for: a piece may go on for hours without a note. */
+function smoothed(full: readonly { quarters: number; keys: readonly number[] }[], voices: number): Registers {
   const stepQuarters = halfQuarters / 2
-  const count = Math.floor(lastQuarters / stepQuarters) + 2
   const overall = Array.from(
     { length: voices },
     (_, voice) => full.reduce((sum, { keys }) => sum + keys[voice]!, 0) / full.length,
   )
-  const table = Array.from({ length: count }, (_, index) => {
+  const known = new Map<number, readonly number[]>()
+  const around = (atQuarters: number): number[] => {
     const sums = overall.map((key) => key * overallWeight)
     let weight = overallWeight
-    const atQuarters = index * stepQuarters
     let near = firstIndex(full.length, (place) => full[place]!.quarters >= atQuarters - farQuarters)
     for (; near < full.length && full[near]!.quarters <= atQuarters + farQuarters; near++) {
       const { quarters, keys } = full[near]!
@@ -65,8 +60,15 @@ function smoothed(
       for (let voice = 0; voice < voices; voice++) sums[voice]! += share * keys[voice]!
     }
     return sums.map((sum) => sum / weight)
-  })
-  return { at: (quarters) => table[Math.min(count - 1, Math.max(0, Math.round(quarters / stepQuarters)))]! }
+  }
+  return {
+    at(quarters) {
+      const step = Math.round(quarters / stepQuarters)
+      const register = known.get(step) ?? around(step * stepQuarters)
+      known.set(step, register)
+      return register
+    },
+  }
 }
 
 /** Weight of the whole piece beside what lies near. */

@@ -7,8 +7,6 @@ export interface SeparationOptions {
   readonly voices: number
   /** Notes that begin within this of each other are struck together; overlaps up to this mean nothing. */
   readonly togetherQuarters: number
-  /** Voices that are known, by index of the note: 1 is the highest. */
-  readonly known?: ReadonlyMap<number, number>
   /** The voices that accompany, by number: chords and notes that sound on are natural there. */
   readonly accompanying?: ReadonlySet<number>
 }
@@ -71,7 +69,7 @@ function follow(
 ): Path[] {
   const onsetQuarters = notes[stroke[0]!]!.onsetQuarters
   const register = registers.at(onsetQuarters)
-  const choices = choicesFor(stroke, options)
+  const choices = choicesFor(stroke, notes, options.voices)
     .map((choice) => ({ choice, cost: ownCost(choice, stroke, notes, register, options) }))
     .sort((a, b) => a.cost - b.cost)
   const next = new Map<string, Path>()
@@ -106,27 +104,54 @@ function voiceEnd(stroke: readonly number[], notes: readonly LineNote[]): VoiceE
   return { notes: stroke, meanKey: sum / stroke.length, endQuarters, lengthQuarters }
 }
 
-/** Every way to give a stroke to voices in the order of pitch; several notes may go to one voice as a chord. */
-function choicesFor(stroke: Stroke, { voices, known }: SeparationOptions): number[][] {
+/** More ways to give one stroke to voices are not looked at. */
+const mostChoices = 1500
+
+/**
+ * The ways to give a stroke to voices in the order of pitch; several notes may go to one voice as a chord. Where there are too many
+ * ways, no two groups share a voice, and of more notes than voices those that lie closest stay together.
+ */
+function choicesFor(stroke: Stroke, notes: readonly LineNote[], voices: number): number[][] {
+  const isFree = voices > 1 && waysToShare(stroke.length, voices) <= mostChoices
+  const groupOf = groupsOf(stroke, notes, isFree ? stroke.length : voices)
+  const groups = groupOf.at(-1)! + 1
+  const mayShare = isFree && groups > 1
   const choices: number[][] = []
-  const most = stroke.length
-  const mayDouble = most > 1
   const choice: number[] = []
   const visit = (from: number) => {
-    if (choice.length === most) {
-      choices.push([...choice])
+    if (choice.length === groups) {
+      choices.push(groupOf.map((group) => choice[group]!))
       return
     }
-    const pinned = known?.get(stroke[choice.length]!)
-    for (let voice = pinned === undefined ? from : pinned - 1; voice < voices; voice++) {
+    for (let voice = from; voice < voices; voice++) {
       choice.push(voice)
-      visit(mayDouble ? voice : voice + 1)
+      visit(mayShare ? voice : voice + 1)
       choice.pop()
-      if (pinned !== undefined) break
     }
   }
   visit(0)
-  return known ? choices : [...choices, ...choices.flatMap(swapped)]
+  return groups < stroke.length ? choices : [...choices, ...choices.flatMap(swapped)]
+}
+
+/** In how many ways so many notes go to voices in their order: combinations with repetition. */
+function waysToShare(notes: number, voices: number): number {
+  let ways = 1
+  for (let voice = 1; voice < voices; voice++) ways *= (notes + voice) / voice
+  return ways
+}
+
+/** For each note of a stroke its group, from 0: apart where the gaps of pitch are widest. */
+function groupsOf(stroke: Stroke, notes: readonly LineNote[], most: number): number[] {
+  const gapBefore = stroke.map((note, place) =>
+    place === 0 ? 0 : notes[stroke[place - 1]!]!.key - notes[note]!.key,
+  )
+  const widest = stroke
+    .map((_, place) => place)
+    .slice(1)
+    .sort((a, b) => gapBefore[b]! - gapBefore[a]! || a - b)
+  const begins = new Set(widest.slice(0, most - 1))
+  let group = 0
+  return stroke.map((_, place) => (begins.has(place) ? ++group : group))
 }
 
 /** Neighbours in a stroke may have crossed. */

@@ -121,7 +121,7 @@ const anyNotes = fc.array(
 )
 
 describe('for any notes', () => {
-  test('each has a voice among those asked for, and the order they come in says nothing', () => {
+  test('each has a voice among those asked for', () => {
     fc.assert(
       fc.property(anyNotes, fc.integer({ min: 1, max: 5 }), (notes, voices) => {
         const voiceOf = separateVoices(notes, { voices, togetherQuarters: 0.05 })
@@ -131,16 +131,36 @@ describe('for any notes', () => {
       }),
     )
   })
+})
 
-  test('known voices are kept', () => {
-    fc.assert(
-      fc.property(anyNotes, fc.nat(), fc.integer({ min: 1, max: 3 }), (notes, place, voice) => {
-        fc.pre(notes.length > 0)
-        const index = place % notes.length
-        const known = new Map([[index, voice]])
-        const voiceOf = separateVoices(notes, { voices: 3, togetherQuarters: 0.05, known })
-        expect(voiceOf[index]).toBe(voice)
-      }),
-    )
-  })
+test.each([2, 4, 8])(
+  'a stroke of all keys, over and over, is given to %i voices without trying every way',
+  (voices) => {
+    const notes = Array.from({ length: 128 * 8 }, (_, index) => ({
+      onsetQuarters: Math.floor(index / 128),
+      endQuarters: Math.floor(index / 128) + 1,
+      key: index % 128,
+    }))
+    const voiceOf = separateVoices(notes, { voices, togetherQuarters: 0.05 })
+    expect(new Set(voiceOf).size).toBe(voices)
+    // In the order of pitch: the highest key is the first voice's, the lowest the last one's.
+    expect([voiceOf[127], voiceOf[0]]).toEqual([1, voices])
+  },
+)
+
+test('thousands of strokes of one key at one moment end, too', () => {
+  const notes = Array.from({ length: 5000 }, () => ({ onsetQuarters: 0, endQuarters: 1, key: 60 }))
+  for (const voices of [1, 2, 4])
+    expect(separateVoices(notes, { voices, togetherQuarters: 0.05 })).toHaveLength(5000)
+  expect(splitHands(notes, 0.05)).toHaveLength(5000)
+})
+
+test('a note hours after the others costs no more than one beside them', () => {
+  const notes = [0, 1, 2, 268_435_455].map((onsetQuarters) => ({
+    onsetQuarters,
+    endQuarters: onsetQuarters + 1,
+    key: 60,
+  }))
+  expect(separateVoices(notes, { voices: 1, togetherQuarters: 0.05 })).toEqual([1, 1, 1, 1])
+  expect(splitHands(notes, 0.05)).toHaveLength(4)
 })
