@@ -1,7 +1,7 @@
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { basename, extname, join } from 'node:path'
 import { parseArgs } from 'node:util'
-import { parseKeyName } from '@/core/event/note'
+import { mostLines, parseKeyName } from '@/core/event/note'
 import {
   generateFromSpec,
   generateFromText,
@@ -22,7 +22,6 @@ import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
 import { soundingNotes } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
 import { separateFile, stemFiles } from '@/core/separation/splitFile'
-import { mostVoicesAsked } from '@/core/separation/takeApart'
 
 const usage = `Usage: npm run --silent unbroken -- COMMAND …
 
@@ -108,8 +107,8 @@ function wayOf({ by = 'channel', voices, at }: Options): Parameters<typeof separ
       return { by }
     case 'voice': {
       const count = Number(voices ?? 1)
-      if (!Number.isInteger(count) || count < 1 || count > mostVoicesAsked)
-        throw new UsageError(`--voices takes a whole number from 1 to ${mostVoicesAsked}`)
+      if (!Number.isInteger(count) || count < 1 || count > mostLines)
+        throw new UsageError(`--voices takes a whole number from 1 to ${mostLines}`)
       return { by, voices: voices === undefined ? 'found' : count }
     }
     case 'key':

@@ -1,3 +1,4 @@
+import type { NoteId } from '@/core/event/note'
 import { columnBuffers, packNotes } from '@/core/event/noteColumns'
 import { soundingControllers, soundingNotes } from '@/core/project/create'
 import { chainOf } from '@/core/project/printing'
@@ -7,8 +8,15 @@ import type { EngineSetup, ToEngine } from '@/engine/protocol'
 import { clickSynthChannel } from './sound'
 import { compensationsOf } from './takes'
 
+/** Of some tracks these notes, and nothing else of the piece. */
+export type HeardAlone = ReadonlyMap<string, ReadonlySet<NoteId>>
+
 /** What of a project the engine is told, without the notes. */
-export function engineSetupOf(project: Project, synthChannelOf: (trackId: string) => number): EngineSetup {
+export function engineSetupOf(
+  project: Project,
+  synthChannelOf: (trackId: string) => number,
+  alone: HeardAlone | null = null,
+): EngineSetup {
   const hasSolo = project.tracks.some((track) => track.isSolo)
   return {
     tracks: project.tracks.map((track) => ({
@@ -21,7 +29,7 @@ export function engineSetupOf(project: Project, synthChannelOf: (trackId: string
       offsetMs: track.offsetMs,
       hasSound: track.instrument.kind !== 'none',
       isArmed: track.isArmed,
-      isAudible: !track.isMuted && (!hasSolo || track.isSolo),
+      isAudible: alone ? alone.has(track.id) : !track.isMuted && (!hasSolo || track.isSolo),
       ...chainOf(track),
     })),
     tempos: project.tempos,
@@ -51,25 +59,41 @@ function cablesRead(project: Project): string[] {
   return [...new Set([...project.cables, ...portIds.map(cableName).filter((name) => name !== null)])]
 }
 
+const noGenerators: Project['generators'] = []
+
 /** Keeps the engine's picture of a project the same as the project, sending only what changed of its notes. */
 export function createEnginePicture(
   tellEngine: (message: ToEngine, transfer?: Transferable[]) => void,
   synthChannelOf: (trackId: string) => number,
 ) {
   let toldGenerators: Project['generators'] | null = null
+  let alone: HeardAlone | null = null
   const toldContent = new Map<string, readonly unknown[]>()
   return {
+    /** Until it is told otherwise, the engine has these notes only. */
+    hearAlone(notes: HeardAlone | null): void {
+      alone = notes
+    },
+
     tell(project: Project): void {
-      tellEngine({ type: 'setup', setup: engineSetupOf(project, synthChannelOf) })
-      if (toldGenerators !== project.generators) {
-        toldGenerators = project.generators
-        tellEngine({ type: 'generators', generators: project.generators })
+      tellEngine({ type: 'setup', setup: engineSetupOf(project, synthChannelOf, alone) })
+      const generators = alone ? noGenerators : project.generators
+      if (toldGenerators !== generators) {
+        toldGenerators = generators
+        tellEngine({ type: 'generators', generators })
       }
       for (const track of project.tracks) {
-        const notes = soundingNotes(track)
+        const heard = alone?.get(track.id) ?? null
+        const all = soundingNotes(track)
         const known = toldContent.get(track.id)
-        if (known?.[0] === notes && (known[1] === track.clips || notes.length === 0)) continue
-        toldContent.set(track.id, [notes, track.clips])
+        if (
+          known?.[0] === all &&
+          known[2] === heard &&
+          (known[1] === track.clips || (all.length === 0 && heard === null))
+        )
+          continue
+        toldContent.set(track.id, [all, track.clips, heard])
+        const notes = heard ? all.filter(({ id }) => heard.has(id)) : all
         const columns = packNotes(notes)
         const controllers = soundingControllers(track)
         tellEngine(

@@ -16,6 +16,8 @@ export interface LiveState {
   readonly isRehearsing: boolean
   /** Said to the user until dismissed. */
   readonly notice: { readonly text: string; readonly isProblem: boolean } | null
+  /** Some notes are heard without the rest of the piece: which, in words. */
+  readonly alone: { readonly name: string } | null
   readonly lastTake: (TakeAccount & { readonly name: string; readonly passes: number }) | null
   readonly interruptedTakes: readonly number[]
   /** Damaged parts that were left out when the project was opened; kept aside in storage. */
@@ -47,6 +49,7 @@ export function createLiveState(): LiveStore {
     keyboard: { lowestKey: 60, velocity: 84 },
     isRehearsing: false,
     notice: null,
+    alone: null,
     lastTake: null,
     interruptedTakes: [],
     asideParts: [],

@@ -11,6 +11,7 @@ import { createEngineLink } from './engineLink'
 import { createEnginePicture } from './enginePicture'
 import { startEngraving } from './engraving'
 import { createFilePlayers } from './filePlayers'
+import { createHearingAlone } from './hearingAlone'
 import { keptWith } from './keptWith'
 import { leaving, storesBy } from './leaving'
 import { createLiveNotes } from './liveNotes'
@@ -23,6 +24,7 @@ import { followCables } from './rig'
 import { createSound } from './sound'
 import { createSources } from './sources'
 import { createTakeKeeper } from './takeKeeper'
+import { createTakingApart } from './takingApart'
 import { createTransportControl } from './transportControl'
 
 export type Session = Awaited<ReturnType<typeof openSession>>
@@ -48,7 +50,10 @@ export async function openSession(loaded: LoadedProject) {
 
   const engine = createEngineLink({
     live,
-    transport: (transport) => performing.onTransport(transport),
+    transport(transport) {
+      performing.onTransport(transport)
+      hearing.onTransport(transport)
+    },
     activity: (events) => hub.pass(events),
     settle: () => sources.handedOver(),
     takeFinished(recording) {
@@ -109,6 +114,14 @@ export async function openSession(loaded: LoadedProject) {
     startAudio: sound.start,
     flush: autosave.flush,
     onRecord: (takeSerial) => chainLog.begin(takeSerial),
+  })
+  const hearing = createHearingAlone({
+    live,
+    control,
+    tell(alone) {
+      enginePicture.hearAlone(alone)
+      enginePicture.tell(store.getState().project)
+    },
   })
   const positionTicks = (): Ticks => control.place().ticks
   const chainLog = createChainLog(store, positionTicks)
@@ -173,6 +186,8 @@ export async function openSession(loaded: LoadedProject) {
     startAudio: sound.start,
     ...control,
     ...performing.commands,
+    hearAlone: hearing.hearAlone,
+    takeApart: createTakingApart(store, computing),
     positionTicks,
     ...connecting,
     cables,

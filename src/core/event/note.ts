@@ -10,6 +10,8 @@ export type NoteOrigin =
   | { readonly kind: 'played'; readonly takeSerial: number; readonly eventIndex: number }
   /** The result of a note effect: `fromNoteId` is the source note. */
   | { readonly kind: 'printed'; readonly fromNoteId: NoteId }
+  /** On another track since its own was taken apart or put together with others: `fromNoteId` is the note there. */
+  | { readonly kind: 'carried'; readonly fromNoteId: NoteId }
   /** Read from a file: the n-th note of its track there. */
   | { readonly kind: 'imported'; readonly eventIndex: number }
   | { readonly kind: 'drawn' }
@@ -29,7 +31,19 @@ export interface Note {
   /** 1–16. */
   readonly channel: number
   readonly origin: NoteOrigin
+  /** The line it belongs to where that was told, 1 (the highest) to `mostLines`; otherwise the page sorts it. */
+  readonly voice?: number
+  /** Somebody put it there: it is not told anew. */
+  readonly isVoiceByHand?: true
+  /** Of a part on two staves the one it is written on, where that was told; otherwise the split decides. */
+  readonly staff?: StaffNumber
 }
+
+/** Upper and lower staff of a part. */
+export type StaffNumber = 1 | 2
+
+/** So many lines of one part can be told apart. */
+export const mostLines = 8
 
 /** Everything on a track that is not a note: kept, played back and exported. */
 export interface ControllerEvent {

@@ -1,12 +1,13 @@
 import fc from 'fast-check'
-import type { NoteOrigin } from './note'
-import { packNotes, unpackNotes } from './noteColumns'
+import type { Note, NoteOrigin } from './note'
+import { columnBuffers, packNotes, unpackNotes } from './noteColumns'
 
 const number = fc.integer({ min: 0, max: 2_000_000_000 })
 const origin: fc.Arbitrary<NoteOrigin> = fc.oneof(
   fc.record({ kind: fc.constant('played' as const), takeSerial: number, eventIndex: number }),
   fc.record({ kind: fc.constant('printed' as const), fromNoteId: number }),
   fc.record({ kind: fc.constant('imported' as const), eventIndex: number }),
+  fc.record({ kind: fc.constant('carried' as const), fromNoteId: number }),
   fc.constant({ kind: 'drawn' as const }),
   fc.constant({ kind: 'generated' as const }),
 )
@@ -34,4 +35,26 @@ test('an origin of a kind that there is not is an error, and not taken for anoth
   const columns = packNotes(fc.sample(note, 1))
   columns.origins[0] = 77
   expect(() => unpackNotes(columns)).toThrow(/no kind of origin with the number 77/)
+})
+
+test('voices and staves go with the notes; without any there is no column for them', () => {
+  const plain: Note = {
+    id: 1,
+    onsetTicks: 0,
+    durationTicks: 10,
+    key: 60,
+    velocity: 80,
+    releaseVelocity: 64,
+    channel: 1,
+    origin: { kind: 'carried', fromNoteId: 7 },
+  }
+  const told: Note[] = [
+    plain,
+    { ...plain, id: 2, voice: 8, isVoiceByHand: true },
+    { ...plain, id: 3, staff: 2 },
+    { ...plain, id: 4, voice: 1, staff: 1 },
+  ]
+  expect(unpackNotes(packNotes(told))).toEqual(told)
+  expect(columnBuffers(packNotes(told))).toHaveLength(4)
+  expect(packNotes([plain]).lines).toBeUndefined()
 })

@@ -314,6 +314,31 @@ describe('older projects', () => {
     expect(readProjectHead(JSON.parse(JSON.stringify(third))).head).toEqual(now)
   })
 
+  test('of version 4, in which tracks were only made by printing', () => {
+    const { tracks, recording, sections: _s, ...rest } = readProjectHead(first).head
+    const { isThrownEachTurn: _t, ...recordingThen } = recording
+    const fourth = {
+      ...rest,
+      schemaVersion: 4,
+      recording: recordingThen,
+      tracks: tracks.map(({ madeFrom: _m, tuningCents: _c, keyNames: _k, ...old }, index) => ({
+        ...old,
+        printedFromTrackId: index === 1 ? tracks[0]!.id : null,
+      })),
+    }
+    const { head: now, aside } = readProjectHead(JSON.parse(JSON.stringify(fourth)))
+    expect(aside).toEqual([])
+    expect(now.sections).toEqual([])
+    expect(now.recording.isThrownEachTurn).toBe(false)
+    expect(
+      now.tracks.map(({ madeFrom, tuningCents, keyNames }) => [madeFrom, tuningCents, keyNames]),
+    ).toEqual([
+      [null, 0, []],
+      [{ trackIds: [tracks[0]!.id], by: 'printing' }, 0, []],
+      [null, 0, []],
+    ])
+  })
+
   test('without a step to the next version are refused, and the reason is said', () => {
     expect(() => readProjectHead(first, {})).toThrow(/cannot be brought up to date/)
     expect(() => readProjectHead({})).toThrow(/does not say which version/)

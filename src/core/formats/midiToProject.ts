@@ -10,7 +10,7 @@ import {
   trackName,
 } from '../midi/standardMidiFile/parts'
 import { emptyProject, newClip, newTrack } from '../project/create'
-import type { Project } from '../project/schema'
+import { mostSections, type Project } from '../project/schema'
 import { boundedName } from '../text/bounded'
 import { lastTick, rescaleTicks, TICKS_PER_QUARTER } from '../time/units'
 
@@ -85,6 +85,13 @@ function conductorOf(conductor: readonly MidiFileEvent[], scale: (tick: number) 
         ]
       : [],
   )
+  const sections = new Map(
+    conductor.flatMap((event) =>
+      event.type === 'marker' && event.text.trim() !== ''
+        ? [[scale(event.tick), { tick: scale(event.tick), name: boundedName(event.text) }]]
+        : [],
+    ),
+  )
   const key = conductor.find((event) => event.type === 'keySignature')
   return {
     tempos: changesOf(tempos, (a, b) => Math.abs(a.tempoBpm - b.tempoBpm) < 0.005, {
@@ -96,6 +103,7 @@ function conductorOf(conductor: readonly MidiFileEvent[], scale: (tick: number) 
       numerator: 4,
       denominator: 4 as Project['meters'][number]['denominator'],
     }),
+    sections: [...sections.values()].slice(0, mostSections),
     key: key?.type === 'keySignature' ? { fifths: key.fifths, mode: key.mode } : null,
   }
 }

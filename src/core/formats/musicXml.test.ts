@@ -226,3 +226,64 @@ describe('written MusicXML', () => {
     )
   })
 })
+
+test('voices that were told, two staves and rehearsal marks are in the file, as any reader finds them', async () => {
+  const quarter = 10_080
+  const at = (key: number, onset: number, length: number, voice: number, staff: 1 | 2): Note => ({
+    id: 0,
+    onsetTicks: onset * quarter,
+    durationTicks: length * quarter,
+    key,
+    velocity: 80,
+    releaseVelocity: 64,
+    channel: 1,
+    origin: { kind: 'drawn' },
+    voice,
+    staff,
+  })
+  // Voices 1 and 2 cross, meet on a key, and voice 3 goes from the lower staff to the upper.
+  const notes = [
+    at(72, 0, 1, 1, 1),
+    at(64, 0, 2, 2, 1),
+    at(48, 0, 1, 3, 2),
+    at(50, 1, 1, 3, 2),
+    at(62, 1, 1, 1, 1),
+    at(67, 2, 1, 2, 1),
+    at(67, 2, 2, 1, 1),
+    at(60, 2, 2, 3, 1),
+    at(65, 3, 1, 2, 1),
+  ]
+  const piece = projectOf([{ name: 'Piano', instrument: { kind: 'program', program: 0 }, notes }])
+  const project = {
+    ...piece,
+    sections: [
+      { tick: 0, name: 'A' },
+      { tick: 4 * quarter, name: 'The <end>' },
+    ],
+  }
+  const score = scoreOf(project)
+  const xml = writeMusicXml(score, headingsOf(project))
+  expect(await schemaErrors(xml)).toEqual([])
+  expect(xml.match(/<rehearsal>[^<]*/g)).toEqual(['<rehearsal>A'])
+  const parsed = parse(xml).parts[0]!
+  if (!('measures' in parsed)) throw new Error('the part has no measures')
+  const found = parsed.measures[0]!.entries.flatMap((entry) =>
+    entry.type === 'note' && entry.pitch
+      ? [`${entry.voice} on ${entry.staff}: ${entry.pitch.step}${entry.pitch.octave}`]
+      : [],
+  )
+  expect(found.sort()).toEqual(
+    [
+      '1 on 1: C5',
+      '1 on 1: D4',
+      '1 on 1: G4',
+      '2 on 1: E4',
+      '2 on 1: G4',
+      '2 on 1: F4',
+      '4 on 1: C4',
+      '3 on 2: C3',
+      '3 on 2: D3',
+    ].sort(),
+  )
+  expect(proveMusicXml(xml, score, headingsOf(project), await verovioReader()).differences).toEqual([])
+})

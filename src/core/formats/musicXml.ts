@@ -137,6 +137,7 @@ function writeMeasure(
     }
     out.push('</attributes>')
   }
+  if (partIndex === 0) writeSections(out, score, measure)
   if (partIndex === 0) writeTempos(out, score, measure, bar === 0, options.measures !== undefined)
   const voices = part.measures[bar] ?? []
   const stems = stemDirections(voices)
@@ -167,6 +168,16 @@ function clefXml(clef: Clef, number: string): string {
     case 'percussion':
       return `<clef${number}><sign>percussion</sign></clef>`
   }
+}
+
+/** Rehearsal marks, where sections begin. */
+function writeSections(out: string[], score: Score, measure: Measure): void {
+  const endTicks = measure.startTicks + measure.lengthTicks
+  for (const { tick, name } of score.sections)
+    if (tick >= measure.startTicks && tick < endTicks)
+      out.push(
+        `<direction placement="above"><direction-type><rehearsal>${xmlText(name)}</rehearsal></direction-type></direction>`,
+      )
 }
 
 /** The first tempo is printed; later ones too, where they fall. */

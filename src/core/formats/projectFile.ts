@@ -20,7 +20,7 @@ export interface ProjectFile {
  * Packs a project into one file: a zip archive of JSON, open to anybody.
  *
  * - `project.json`: the project without its notes
- * - `clips/ID.json`: `{ notes: { count, times, bytes, origins }, controllers }`, columns as in noteColumns.ts
+ * - `clips/ID.json`: `{ notes: { count, times, bytes, origins, lines? }, controllers }`, columns as in noteColumns.ts
  * - `takes/SERIAL.json`: `{ portIds, timesMs, ports, statuses, data1, data2 }`, as played
  * - `assets/ID`: backing tracks and files that play, as they were brought in; named in `project.json`
  */
@@ -35,6 +35,7 @@ export function writeProjectFile(file: ProjectFile): Uint8Array {
           times: [...notes.times],
           bytes: [...notes.bytes],
           origins: [...notes.origins],
+          ...(notes.lines && { lines: [...notes.lines] }),
         },
         controllers,
       })
@@ -54,7 +55,13 @@ export function writeProjectFile(file: ProjectFile): Uint8Array {
 
 const integers = z.array(z.number().int())
 const clipFileSchema = z.object({
-  notes: z.object({ count: z.number().int().min(0), times: integers, bytes: integers, origins: integers }),
+  notes: z.object({
+    count: z.number().int().min(0),
+    times: integers,
+    bytes: integers,
+    origins: integers,
+    lines: integers.optional(),
+  }),
   controllers: z.unknown(),
 })
 const takeFileSchema = z
@@ -89,12 +96,13 @@ export function readProjectFile(bytes: Uint8Array): ProjectFile & { readonly asi
     if (!entry) throw new ProjectFormatError(`The notes of the clip "${name}" are missing from the file`)
     const clip = clipFileSchema.safeParse(parseOrNull(entry))
     if (!clip.success) throw new ProjectFormatError(`The clip "${name}" is damaged`)
-    const { count, times, bytes: noteBytes, origins } = clip.data.notes
+    const { count, times, bytes: noteBytes, origins, lines } = clip.data.notes
     const content: ClipContent['notes'] = {
       count,
       times: Int32Array.from(times),
       bytes: Uint8Array.from(noteBytes),
       origins: Int32Array.from(origins),
+      ...(lines && { lines: Uint8Array.from(lines) }),
     }
     return readClipContent(name, { notes: content, controllers: clip.data.controllers })
   })

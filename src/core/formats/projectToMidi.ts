@@ -1,7 +1,8 @@
 import type { ControllerEvent, Note } from '../event/note'
 import type { ChannelMessage } from '../midi/message'
 import type { MidiFile, MidiFileEvent, MidiFileTrack } from '../midi/standardMidiFile/model'
-import { soundingControllers, soundingNotes } from '../project/create'
+import { soundingControllers } from '../project/create'
+import { type MidiPart, midiPartsOf } from '../project/midiParts'
 import type { Project, Track } from '../project/schema'
 import { rescaleTicks, TICKS_PER_QUARTER } from '../time/units'
 
@@ -15,7 +16,7 @@ export function projectToMidi(
   division: number,
 ): Omit<MidiFile, 'warnings'> {
   const scale = (tick: number) => rescaleTicks(tick, TICKS_PER_QUARTER, division)
-  const written = tracks.map((track) => trackToMidi(track, scale))
+  const written = tracks.flatMap(midiPartsOf).map((part) => partToMidi(part, scale))
   return {
     format: 1,
     divisionTicksPerQuarter: division,
@@ -40,21 +41,23 @@ function conductorTrack(project: Project, scale: (tick: number) => number): Midi
       clocksPerClick: Math.max(1, Math.round(96 / meter.denominator)),
       thirtySecondsPerQuarter: 8,
     })
+  for (const section of project.sections)
+    events.push({ tick: scale(section.tick), type: 'marker', text: section.name })
   if (project.key)
     events.push({ tick: 0, type: 'keySignature', fifths: project.key.fifths, mode: project.key.mode })
   return { events, endTick: events.reduce((end, event) => Math.max(end, event.tick), 0) }
 }
 
-function trackToMidi(track: Track, scale: (tick: number) => number): MidiFileTrack {
+function partToMidi({ name, track, notes }: MidiPart, scale: (tick: number) => number): MidiFileTrack {
   const channel = track.channel
-  const events: MidiFileEvent[] = [{ tick: 0, type: 'trackName', text: track.name }]
+  const events: MidiFileEvent[] = [{ tick: 0, type: 'trackName', text: name }]
   const program = track.instrument.kind === 'program' ? track.instrument.program : 0
   events.push({ tick: 0, type: 'program', channel, program })
   events.push({ tick: 0, type: 'controller', channel, number: 7, value: Math.round(track.volume * 127) })
   events.push({ tick: 0, type: 'controller', channel, number: 10, value: Math.round(64 + track.pan * 63) })
   for (const controller of soundingControllers(track))
     events.push({ tick: scale(controller.tick), ...controllerMessage(controller, channel) })
-  for (const note of soundingNotes(track)) events.push(...noteMessages(note, channel, scale))
+  for (const note of notes) events.push(...noteMessages(note, channel, scale))
   return { events, endTick: events.reduce((end, event) => Math.max(end, event.tick), 0) }
 }
 

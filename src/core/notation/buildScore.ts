@@ -16,7 +16,7 @@ import type { KeySignature, ScoreSettings } from './scoreSettings'
 import { spellPitches } from './spelling'
 import { planStaves, type StaffPlan } from './staves'
 import { noteValueOf } from './values'
-import { sortIntoVoices, type VoiceChord } from './voices'
+import { type StaffVoice, staffVoices, type VoiceChord } from './voices'
 
 /** A performed part that is to be written. */
 export interface PartSource {
@@ -32,6 +32,8 @@ export interface PartSource {
 export interface ScoreSource {
   readonly tempos: readonly TempoChange[]
   readonly meters: readonly MeterChange[]
+  /** Named parts of the piece, in order. */
+  readonly sections: readonly { readonly tick: Ticks; readonly name: string }[]
   /** Null: found from the notes. */
   readonly key: KeySignature | null
   readonly settings: ScoreSettings
@@ -44,7 +46,7 @@ interface DraftPart {
   readonly plan: StaffPlan
   readonly ledger: Ledger
   /** By staff, then voice. */
-  readonly voices: readonly (readonly VoiceChord[][])[]
+  readonly voices: readonly (readonly StaffVoice[])[]
   readonly written: readonly WrittenNote[]
   readonly mergedInto: ReadonlyMap<NoteId, readonly NoteId[]>
   readonly endTicks: Ticks
@@ -69,7 +71,7 @@ export class ScoreBuilder {
     const alive = new Set(source.parts.map(({ id }) => id))
     for (const id of this.drafts.keys()) if (!alive.has(id)) this.drafts.delete(id)
     for (const id of this.parts.keys()) if (!alive.has(id)) this.parts.delete(id)
-    return { key, tempos: source.tempos, measures, parts }
+    return { key, tempos: source.tempos, sections: source.sections, measures, parts }
   }
 
   private draft(part: PartSource, source: ScoreSource): DraftPart {
@@ -111,12 +113,14 @@ function draftPart(part: PartSource, source: ScoreSource): DraftPart {
   const isPercussion = instrument.kind === 'drums'
   const clean = cleanNotes(notes, tempoMap, settings, isStruck(instrument))
   const plan = planStaves(clean.notes, instrument, settings.splitKey, part.staffSplitKey)
-  const staffOf = (note: Note) => (plan.splitKey !== null && note.key < plan.splitKey ? 2 : 1)
+  const isOnTwo = plan.clefs.length > 1
+  const staffOf = (note: Note) =>
+    isOnTwo ? (note.staff ?? (plan.splitKey !== null && note.key < plan.splitKey ? 2 : 1)) : 1
   const rhythm = writeRhythm(clean.notes, source, settings, staffOf)
   const { written, mergedInto } = mergeCoincident(rhythm, clean.mergedInto)
   const staves = plan.clefs.map((_, index) => written.filter(({ note }) => staffOf(note) === index + 1))
   const shaped = isPercussion ? staves.map((staff) => percussionLengths(staff, source)) : staves
-  const voices = shaped.map((staff) => sortIntoVoices(staff, settings.severalVoices && !isPercussion))
+  const voices = shaped.map((staff) => staffVoices(staff, settings.severalVoices && !isPercussion))
   const pitchClassTicks = new Array<number>(12).fill(0)
   let endTicks = 0
   for (const { note, onsetTicks, endTicks: end } of written) {
@@ -154,7 +158,8 @@ function mergeCoincident(
   const written: WrittenNote[] = []
   const places = new Map<string, number>()
   for (const each of rhythm) {
-    const address = `${each.onsetTicks}:${each.note.key}`
+    // Two voices that meet on one key are two notes.
+    const address = `${each.onsetTicks}:${each.note.key}:${each.note.voice ?? ''}`
     const place = places.get(address)
     if (place === undefined) {
       places.set(address, written.length)
@@ -198,7 +203,7 @@ function engravePart(draft: DraftPart, measures: readonly Measure[], key: KeySig
   )
   for (const [index, { note }] of draft.written.entries()) spelled.set(note.id, pitches[index]!)
 
-  let voiceNumber = 0
+  const numbers = voiceNumbers(draft.voices)
   const byMeasure: VoiceInMeasure[][] = measures.map(() => [])
   // Bars of one length in which nothing sounds are one and the same: an empty bar costs nothing.
   const empty = new Map<string, VoiceInMeasure>()
@@ -211,10 +216,10 @@ function engravePart(draft: DraftPart, measures: readonly Measure[], key: KeySig
     }
     return bar
   }
-  for (const [staffIndex, staffVoices] of draft.voices.entries()) {
-    const lines = staffVoices.length > 0 ? staffVoices : [[]]
-    for (const [lineIndex, line] of lines.entries()) {
-      voiceNumber++
+  for (const [staffIndex, lines] of draft.voices.entries()) {
+    const staffNumbers = numbers[staffIndex]!
+    for (const [lineIndex, voiceNumber] of staffNumbers.entries()) {
+      const line = lines[lineIndex]?.chords ?? []
       let first = 0
       for (const [index, measure] of measures.entries()) {
         const endTicks = measure.startTicks + measure.lengthTicks
@@ -240,6 +245,30 @@ function engravePart(draft: DraftPart, measures: readonly Measure[], key: KeySig
     ),
     ledger: draft.ledger,
   }
+}
+
+/**
+ * A number for each line of each staff, one at least: that of its voice, or the lowest that is free. Of a voice on
+ * both staves the one with more of it keeps the number, since files name a voice once in a part.
+ */
+function voiceNumbers(staves: DraftPart['voices']): number[][] {
+  const used = new Set<number>()
+  const take = (wanted: number | null): number => {
+    let number = wanted ?? 1
+    while (used.has(number)) number++
+    used.add(number)
+    return number
+  }
+  const isHome = (line: StaffVoice) =>
+    staves.every((lines) =>
+      lines.every(({ number, chords }) => number !== line.number || chords.length <= line.chords.length),
+    )
+  const told = staves.map((lines) =>
+    lines.map((line) =>
+      line.number !== null && !used.has(line.number) && isHome(line) ? take(line.number) : null,
+    ),
+  )
+  return told.map((lines) => (lines.length > 0 ? lines : [null]).map((number) => number ?? take(null)))
 }
 
 function isEmptyBar({ elements }: VoiceInMeasure): boolean {

@@ -42,11 +42,13 @@ export function cleanNotes(
   }
   const kept: Note[] = []
   const mergedInto = new Map<number, number[]>()
+  /** By voice too: two lines that meet on one key are no double. */
   const lastOfKey = new Map<number, { note: Note; place: number; onsetMs: number }>()
   let merged = 0
   for (const note of audible) {
     const onsetMs = tempoMap.msAt(note.onsetTicks)
-    const last = lastOfKey.get(note.key)
+    const address = (note.voice ?? 0) * 128 + note.key
+    const last = lastOfKey.get(address)
     if (last && onsetMs - last.onsetMs <= settings.chordWindowMs) {
       merged++
       const ids = mergedInto.get(last.note.id)
@@ -59,7 +61,7 @@ export function cleanNotes(
       )
       kept[last.place] = { ...stands, durationTicks: endTicks - stands.onsetTicks }
     } else {
-      lastOfKey.set(note.key, { note, place: kept.length, onsetMs })
+      lastOfKey.set(address, { note, place: kept.length, onsetMs })
       kept.push(note)
     }
   }

@@ -86,6 +86,8 @@ export function isUnpitched(part: Pick<ScorePart, 'clefs'>): boolean {
 export interface Score {
   readonly key: KeySignature
   readonly tempos: readonly { readonly tick: Ticks; readonly tempoBpm: number }[]
+  /** Named parts of the piece, by where they begin: rehearsal marks. */
+  readonly sections: readonly { readonly tick: Ticks; readonly name: string }[]
   readonly measures: readonly Measure[]
   readonly parts: readonly ScorePart[]
 }

@@ -16,7 +16,7 @@ const basses = { first: 32, last: 39 }
 /**
  * Decides the staves of a part: percussion on its own staff; keyboards and harp on a grand staff as soon as they
  * play on both sides of the split; all others in the clef their range asks for. Guitar and bass sound an octave below
- * their notation, which their clefs say. (Common practice, no source.)
+ * their notation, which their clefs say. Notes that were put on a lower staff are on one, whatever plays them. (Common practice, no source.)
  *
  * @param trackSplit the track's own choice: a key, null for a single staff, "auto" to decide here
  */
@@ -27,6 +27,10 @@ export function planStaves(
   trackSplit: number | null | 'auto',
 ): StaffPlan {
   if (instrument.kind === 'drums') return { clefs: ['percussion'], splitKey: null }
+  if (notes.some((note) => note.staff === 2)) {
+    const known = typeof trackSplit === 'number' ? trackSplit : splitKey
+    return { clefs: ['treble', 'bass'], splitKey: known }
+  }
   if (typeof trackSplit === 'number') return { clefs: ['treble', 'bass'], splitKey: trackSplit }
   const program = instrument.kind === 'program' ? instrument.program : 0
   const above = notes.reduce((count, note) => count + (note.key >= splitKey ? 1 : 0), 0)

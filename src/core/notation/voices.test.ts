@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import type { Note } from '../event/note'
 import type { WrittenNote } from './rhythm/rhythm'
-import { mostVoices, sortIntoVoices } from './voices'
+import { mostVoices, sortIntoVoices, staffVoices } from './voices'
 
 const written = (id: number, onset: number, end: number, key: number): WrittenNote => ({
   note: {
@@ -73,4 +73,27 @@ describe('sorting a staff into voices', () => {
       sortIntoVoices([written(1, 0, 10_080, 60), written(2, 0, 10_080, 64), written(3, 0, 10_080, 67)], true),
     ).toHaveLength(1)
   })
+})
+
+test('notes that were told their voice are in it, whatever the rest of the staff does; without several voices they are not', () => {
+  const told = (each: WrittenNote, voice: number): WrittenNote => ({ ...each, note: { ...each.note, voice } })
+  const crossing = [
+    told(written(1, 0, 4, 60), 1),
+    told(written(2, 0, 4, 67), 2),
+    told(written(3, 4, 8, 72), 1),
+    told(written(4, 4, 6, 65), 2),
+    written(5, 6, 8, 50),
+  ]
+  const lines = staffVoices(crossing, true)
+  expect(
+    lines.map(({ number, chords }) => [
+      number,
+      chords.flatMap(({ notes }) => notes.map(({ note }) => note.id)),
+    ]),
+  ).toEqual([
+    [1, [1, 3]],
+    [2, [2, 4]],
+    [null, [5]],
+  ])
+  expect(staffVoices(crossing, false).map(({ number }) => number)).toEqual([null])
 })

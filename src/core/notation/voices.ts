@@ -11,6 +11,36 @@ export interface VoiceChord {
 /** More lines than this cannot be told apart on one staff. */
 export const mostVoices = 4
 
+/** A line of one staff. */
+export interface StaffVoice {
+  /** Its number where its notes were told to belong to it; null where it was sorted here. */
+  readonly number: number | null
+  readonly chords: readonly VoiceChord[]
+}
+
+/**
+ * The lines of one staff: notes that were told which voice they belong to are in that voice, chords of one stem where they begin
+ * together; all others are sorted by `sortIntoVoices`.
+ *
+ * @param notes in order of onset, then key
+ */
+export function staffVoices(notes: readonly WrittenNote[], severalVoices: boolean): StaffVoice[] {
+  const told = new Map<number, WrittenNote[]>()
+  const others: WrittenNote[] = []
+  for (const each of notes) {
+    const { voice } = each.note
+    if (voice === undefined || !severalVoices) others.push(each)
+    else if (told.has(voice)) told.get(voice)!.push(each)
+    else told.set(voice, [each])
+  }
+  return [
+    ...[...told]
+      .sort(([a], [b]) => a - b)
+      .map(([number, own]): StaffVoice => ({ number, chords: chordsOf(own, false) })),
+    ...sortIntoVoices(others, severalVoices).map((chords): StaffVoice => ({ number: null, chords })),
+  ]
+}
+
 /**
  * Sorts the notes of one staff into voices in which nothing overlaps. Notes that begin and end together are one
  * chord. A chord goes to a free voice, the one whose last notes are nearest in pitch, the upper voices first; where no

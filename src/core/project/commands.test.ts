@@ -172,7 +172,11 @@ describe('commands', () => {
     const { project, printedTrackIds } = printTracks(withEffect, [harp.id], { stretch: null, isSplit: false })
     const printed = project.tracks[3]!
     expect([printed.id]).toEqual(printedTrackIds)
-    expect(printed).toMatchObject({ name: 'Sefa’s harp, printed', printedFromTrackId: harp.id, effects: [] })
+    expect(printed).toMatchObject({
+      name: 'Sefa’s harp, printed',
+      madeFrom: { trackIds: [harp.id], by: 'printing' },
+      effects: [],
+    })
     expect(project.tracks[2]).toMatchObject({ isMuted: true, doEffectsRest: true, effects: [{ isOn: true }] })
     const sourceIds = new Set(soundingNotes(harp).map((note) => note.id))
     for (const note of soundingNotes(printed))

@@ -36,9 +36,12 @@ export function readClipContent(
   name: string,
   stored: { notes: NoteColumns; controllers: unknown },
 ): Pick<Clip, 'notes' | 'controllers'> {
-  const { count, times, bytes, origins } = stored.notes
+  const { count, times, bytes, origins, lines } = stored.notes
   const lengthsAgree =
-    times?.length === count * 3 && bytes?.length === count * 4 && origins?.length === count * 3
+    times?.length === count * 3 &&
+    bytes?.length === count * 4 &&
+    origins?.length === count * 3 &&
+    (lines === undefined || lines.length === count)
   if (!lengthsAgree) throw new ProjectFormatError(`The clip "${name}" is damaged: its notes are not whole`)
   let notes: Note[]
   try {

@@ -88,6 +88,13 @@ const migrations: Migrations = {
   }),
   /** Printing switched effects off one by one; now they rest. */
   3: (old) => ({ ...old, tracks: each(old.tracks, withRest) }),
+  /** Tracks could only be made by printing; now by taking apart too. Sections, tuning and names of keys are new. */
+  4: (old) => ({
+    ...old,
+    tracks: each(old.tracks, withOriginOfTrack),
+    sections: [],
+    recording: { ...(old.recording as Stored), isThrownEachTurn: false },
+  }),
 }
 
 function withChain(track: Stored): Stored {
@@ -98,17 +105,23 @@ function withRest(track: Stored): Stored {
   return { ...track, doEffectsRest: false }
 }
 
+function withOriginOfTrack({ printedFromTrackId, ...track }: Stored): Stored {
+  const madeFrom = printedFromTrackId ? { trackIds: [printedFromTrackId], by: 'printing' } : null
+  return { ...track, madeFrom, tuningCents: 0, keyNames: [] }
+}
+
 /**
- * A stored set-up of version 1 as version 2 has it: those did not say which project version their tracks and sources were of,
+ * A stored set-up of an earlier version as today's has it: those did not say which project version their tracks and sources were of,
  * so what they have tells.
  */
 export function migrateTemplate(stored: Readonly<Stored>): Stored {
   return {
     ...stored,
-    templateVersion: 2,
+    templateVersion: 3,
     tracks: each(stored.tracks, (track) => {
       const chained = 'effectChanges' in track ? track : withChain(track)
-      return 'doEffectsRest' in chained ? chained : withRest(chained)
+      const resting = 'doEffectsRest' in chained ? chained : withRest(chained)
+      return 'madeFrom' in resting ? resting : withOriginOfTrack(resting)
     }),
     sources: each(stored.sources, (source) => ('effects' in source ? source : { ...source, effects: [] })),
   }

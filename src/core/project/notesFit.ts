@@ -1,4 +1,4 @@
-import type { ControllerEvent, Note } from '../event/note'
+import { type ControllerEvent, mostLines, type Note } from '../event/note'
 import { lastTick } from '../time/units'
 
 const isWithin = (value: number, low: number, high: number) =>
@@ -6,13 +6,15 @@ const isWithin = (value: number, low: number, high: number) =>
 
 /** What keeps a note from being stored; null when nothing does. */
 export function noteProblem(note: Note): string | null {
-  const { onsetTicks, durationTicks, key, velocity, releaseVelocity, channel } = note
+  const { onsetTicks, durationTicks, key, velocity, releaseVelocity, channel, voice, staff } = note
   if (!isWithin(onsetTicks, 0, lastTick)) return `it would begin at ${onsetTicks}`
   if (!isWithin(durationTicks, 1, lastTick) || onsetTicks + durationTicks > 2_147_483_647)
     return `it would last ${durationTicks} ticks`
   if (!isWithin(key, 0, 127)) return `its key would be ${key}`
   if (!isWithin(velocity, 1, 127) || !isWithin(releaseVelocity, 0, 127))
     return `its velocity would be ${velocity}`
+  if (voice !== undefined && !isWithin(voice, 1, mostLines)) return `its voice would be ${voice}`
+  if (staff !== undefined && !isWithin(staff, 1, 2)) return `its staff would be ${staff}`
   return isWithin(channel, 1, 16) ? null : `its channel would be ${channel}`
 }
 

@@ -11,12 +11,13 @@ function tracksOnPage({ tracks }: Pick<Project, 'tracks'>): Track[] {
 
 /** What is to be written of a project. */
 export function scoreSourceOf(
-  project: Pick<Project, 'tempos' | 'meters' | 'key' | 'scoreSettings' | 'tracks'>,
+  project: Pick<Project, 'tempos' | 'meters' | 'sections' | 'key' | 'scoreSettings' | 'tracks'>,
 ): ScoreSource {
-  const { tempos, meters, key, scoreSettings } = project
+  const { tempos, meters, sections, key, scoreSettings } = project
   return {
     tempos,
     meters,
+    sections,
     key,
     settings: scoreSettings,
     parts: tracksOnPage(project).map((track) => ({

@@ -4,10 +4,9 @@ import { changeTrack, deleteTrack, setEffects } from './commands'
 import { contextOf } from './context'
 import { emptyProject, newClip, newTrack, soundingNotes } from './create'
 import { addGenerator, changeGenerator } from './generatorCommands'
+import { bringBack, hearInTurn } from './madeFrom'
 import {
-  bringBack,
   hasEffects,
-  hearInTurn,
   playingEndTicks,
   printGenerators,
   printTracks,
@@ -66,7 +65,7 @@ describe('printing a chain', () => {
     expect([source.isMuted, source.doEffectsRest, hasEffects(source)]).toEqual([true, true, false])
     // Nothing of the chain itself was changed.
     expect(source.effects).toEqual(trackOf(project, trackId).effects)
-    expect(trackOf(next, printedTrackIds[0]!).printedFromTrackId).toBe(trackId)
+    expect(trackOf(next, printedTrackIds[0]!).madeFrom).toEqual({ trackIds: [trackId], by: 'printing' })
     // Each printed note knows the note it came from.
     expect(soundingNotes(trackOf(next, printedTrackIds[0]!)).map((note) => note.origin)).toEqual(
       [1, 2, 3].map((fromNoteId) => ({ kind: 'printed', fromNoteId })),
@@ -125,10 +124,10 @@ describe('after printing', () => {
   const heard = (each: Project) => each.tracks.filter((track) => !track.isMuted).map((track) => track.id)
 
   test('source and print are heard in turn, the effects at rest', () => {
-    const source = hearInTurn(printed, trackId, 'source')
+    const source = hearInTurn(printed, trackId, 'sources')
     expect(heard(source)).toEqual([trackId])
     expect(hasEffects(trackOf(source, trackId))).toBe(false)
-    expect(heard(hearInTurn(source, trackId, 'printed'))).toEqual([printedId])
+    expect(heard(hearInTurn(source, trackId, 'made'))).toEqual([printedId])
   })
 
   test('the source comes back with its effects, also when its print is gone', () => {

@@ -90,7 +90,7 @@ export function printTracks(
         pan: source.pan,
         isArmed: false,
         ...(parts.length > 1 && { channel: part.notes[0]!.channel }),
-        printedFromTrackId: source.id,
+        madeFrom: { trackIds: [source.id], by: 'printing' },
         clips: [
           newClip(`clip-print-${next.nextSerial}`, 'Printed', part.notes, { controllers: part.controllers }),
         ],
@@ -123,31 +123,6 @@ function partsOf(
     notes: notes.filter((note) => note.channel === channel),
     controllers: controllers.filter((event) => event.channel === channel),
   }))
-}
-
-/** Brings a source back with its effects; what was printed from it rests. */
-export function bringBack(project: Project, sourceTrackId: string): Project {
-  return {
-    ...project,
-    tracks: project.tracks.map((track) => {
-      if (track.id === sourceTrackId) return { ...track, isMuted: false, doEffectsRest: false }
-      return track.printedFromTrackId === sourceTrackId ? { ...track, isMuted: true } : track
-    }),
-  }
-}
-
-/** Hears the source of printed tracks, or the printed notes: one of them, to compare. The effects stay as they are. */
-export function hearInTurn(project: Project, sourceTrackId: string, which: 'source' | 'printed'): Project {
-  return {
-    ...project,
-    tracks: project.tracks.map((track) =>
-      track.id === sourceTrackId
-        ? { ...track, isMuted: which === 'printed' }
-        : track.printedFromTrackId === sourceTrackId
-          ? { ...track, isMuted: which === 'source' }
-          : track,
-    ),
-  }
 }
 
 /** Prints what generators play in a stretch: a new track for each of their streams. The generators rest. */

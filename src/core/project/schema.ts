@@ -15,7 +15,7 @@ import { longestName } from '../text/bounded'
 import { meterChangesSchema, stretchSchema, tempoChangesSchema, tickSchema } from '../time/timeSchemas'
 
 /** Version of the stored shape; `migrate.ts` brings older ones up to it. */
-export const projectSchemaVersion = 4
+export const projectSchemaVersion = 5
 
 const name = z.string().max(longestName)
 
@@ -76,8 +76,17 @@ export const trackHeadSchema = z.object({
   effectChanges: chainChangesSchema,
   /** The effects are not at work, as they are since their result was printed; each stays as it is set. */
   doEffectsRest: z.boolean(),
-  /** The track whose effect this one was printed from. */
-  printedFromTrackId: z.string().nullable(),
+  /** The tracks this one was made from: their effects were printed, they were taken apart or put together. */
+  madeFrom: z
+    .object({
+      trackIds: z.array(z.string()).min(1).max(512),
+      by: z.enum(['printing', 'separation', 'joining']),
+    })
+    .nullable(),
+  /** Sounds this much higher; lower when negative. */
+  tuningCents: z.number().min(-100).max(100),
+  /** What the keys of a kit are called here, where they are called otherwise than in General MIDI. */
+  keyNames: z.array(z.object({ key: keySchema, name })).max(128),
   /** Key at and above which notes go to the upper staff; null: on a single staff. "auto" decides by range. */
   staffSplitKey: z.union([keySchema, z.literal('auto'), z.null()]),
   isOnPage: z.boolean(),
@@ -103,6 +112,9 @@ export const backingSchema = z.object({
   isOn: z.boolean(),
 })
 
+/** So many named sections a piece can have. */
+export const mostSections = 500
+
 export const projectHeadSchema = z.object({
   schemaVersion: z.literal(projectSchemaVersion),
   id: z.string().min(1).max(100),
@@ -111,6 +123,8 @@ export const projectHeadSchema = z.object({
   createdAtMs: z.number(),
   tempos: tempoChangesSchema,
   meters: meterChangesSchema,
+  /** Parts of the piece by name, in order: rehearsal marks on the page, markers in files. */
+  sections: z.array(z.object({ tick: tickSchema, name })).max(mostSections),
   /** null: found from the notes. */
   key: keySignatureSchema.nullable(),
   sources: z.array(sourceSchema),
@@ -124,6 +138,8 @@ export const projectHeadSchema = z.object({
     /** The stretch that is marked, for the loop or for recording within it. */
     stretch: stretchSchema.nullable(),
     isLooping: z.boolean(),
+    /** Effects throw anew in each turn of a loop that is played. */
+    isThrownEachTurn: z.boolean(),
     /** layered: takes of a track sound together; fresh: the last one sounds. */
     takeMode: z.enum(['layered', 'fresh']),
     /** Of a source with effects: what it played, their result, or both. */
@@ -151,6 +167,7 @@ export const projectHeadSchema = z.object({
 
 export type Keeps = ProjectHead['recording']['keeps']
 export type MonitorMode = (typeof monitorModes)[number]
+export type Section = ProjectHead['sections'][number]
 export type Asset = Readonly<z.infer<typeof assetSchema>>
 export type Backing = Readonly<z.infer<typeof backingSchema>>
 export type Source = Readonly<z.infer<typeof sourceSchema>>

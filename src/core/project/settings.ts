@@ -23,7 +23,7 @@ export function setPiece(project: Project, settings: PieceSettings): Project {
 }
 
 /** Settings of a track; its identity, clips and origin stay. */
-export type TrackSettings = Partial<Omit<Track, 'id' | 'thread' | 'clips' | 'printedFromTrackId'>>
+export type TrackSettings = Partial<Omit<Track, 'id' | 'thread' | 'clips' | 'madeFrom'>>
 
 export function setTrack(project: Project, trackId: string, settings: TrackSettings): Project {
   return changeTrack(project, trackId, (track) => ({ ...track, ...settings }))

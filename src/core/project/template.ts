@@ -7,7 +7,7 @@ import { type Project, projectHeadSchema, sourceSchema, trackHeadSchema } from '
 
 /** A connection set-up without music: who plays, where it goes, how recording begins. */
 export const templateSchema = z.object({
-  templateVersion: z.literal(2),
+  templateVersion: z.literal(3),
   id: z.string().min(1).max(100),
   name: z.string().min(1).max(longestName),
   savedAtMs: z.number(),
@@ -22,14 +22,14 @@ export const templateSchema = z.object({
 
 export type Template = Readonly<z.infer<typeof templateSchema>>
 
-const firstVersion = z.looseObject({ templateVersion: z.literal(1) })
+const earlierVersion = z.looseObject({ templateVersion: z.union([z.literal(1), z.literal(2)]) })
 
 /** Files that play as players stay with their project; everything else of the wiring goes into the template. */
 export function templateOf(project: Project, id: string, name: string, nowMs: number): Template {
   const sources = project.sources.filter((source) => source.kind !== 'midiFile')
   const { click, countIn, clock, cables, foldedGroups } = project
   return {
-    templateVersion: 2,
+    templateVersion: 3,
     id,
     name,
     savedAtMs: nowMs,
@@ -43,7 +43,7 @@ export function templateOf(project: Project, id: string, name: string, nowMs: nu
         doEffectsRest: false,
         isMuted: false,
         isSolo: false,
-        printedFromTrackId: null,
+        madeFrom: null,
       })),
     click,
     countIn,
@@ -77,8 +77,8 @@ export function applyTemplate(project: Project, template: Template): Project {
  * @throws ProjectFormatError that names the place
  */
 export function readTemplate(stored: unknown): Template {
-  const first = firstVersion.safeParse(stored)
-  const parsed = templateSchema.safeParse(first.success ? migrateTemplate(first.data) : stored)
+  const earlier = earlierVersion.safeParse(stored)
+  const parsed = templateSchema.safeParse(earlier.success ? migrateTemplate(earlier.data) : stored)
   if (parsed.success) return parsed.data
   const issue = parsed.error.issues[0]!
   throw new ProjectFormatError(`The set-up cannot be read: at "${issue.path.join('.')}", ${issue.message}`)

@@ -1,6 +1,6 @@
 import { noteEndTicks } from '../event/note'
 import { isUnpitched, type Score } from '../notation/score'
-import { soundingNotes } from '../project/create'
+import { midiPartsOf } from '../project/midiParts'
 import type { Track } from '../project/schema'
 
 /** A note as a reader must find it: what sounds, when and how long, in ticks of the project. */
@@ -51,11 +51,11 @@ export function expectedScoreNotes(
   )
 }
 
-/** The notes of tracks as they are played, for files that keep the performance. */
+/** The notes of tracks as they are played, for files that keep the performance: each voice that was told is a track there. */
 export function expectedTrackNotes(tracks: readonly Track[]): { name: string; notes: ProofNote[] }[] {
-  return tracks.map((track) => ({
-    name: track.name,
-    notes: soundingNotes(track)
+  return tracks.flatMap(midiPartsOf).map(({ name, notes }) => ({
+    name,
+    notes: notes
       .map((note) => ({
         onsetTicks: note.onsetTicks,
         durationTicks: noteEndTicks(note) - note.onsetTicks,

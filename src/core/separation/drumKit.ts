@@ -22,5 +22,10 @@ const instruments: readonly { readonly name: string; readonly keys: readonly num
 /** The instrument of a kit that a key belongs to: the hi-hat's keys and its pedal are one. */
 export function drumOf(key: number): string {
   const known = instruments.find(({ keys }) => keys.includes(key))
-  return known?.name ?? percussionNames[key] ?? `Percussion key ${key}`
+  return known?.name ?? strokeOf(key)
+}
+
+/** What a key of a kit is called. */
+export function strokeOf(key: number): string {
+  return percussionNames[key] ?? `Percussion key ${key}`
 }

@@ -10,8 +10,8 @@ import {
   trackName,
 } from '../midi/standardMidiFile/parts'
 import { TempoMap } from '../time/tempoMap'
-import { type Milliseconds, rescaleTicks, TICKS_PER_QUARTER } from '../time/units'
-import { takeApart, type Way } from './takeApart'
+import { rescaleTicks, TICKS_PER_QUARTER } from '../time/units'
+import { takeApart, togetherQuartersAt, type Way } from './takeApart'
 
 /** A part on a track of its own, with every event it had. */
 export interface SeparatedPart {
@@ -53,6 +53,9 @@ export function splitByChannel(file: MidiFile): { conductor: MidiFileTrack; part
   return { conductor: { events: conductor, endTick }, parts }
 }
 
+/** The ways a file has what they need for. */
+export type FileWay = Exclude<Way, { readonly by: 'source' | 'told' }>
+
 /** What a way of separation says of itself, besides the file. */
 export interface SeparatedFile {
   /** Format 1, the conductor track first. */
@@ -66,14 +69,11 @@ export interface SeparatedFile {
   readonly unsure: number
 }
 
-/** Notes that begin within this of each other are taken as struck together. */
-const togetherMs: Milliseconds = 48
-
 /**
  * Separates a file by channel, or takes each of its channels apart further. Each part gets a track and, as far as there are
  * enough, a channel of its own, with every event of the channel it comes from.
  */
-export function separateFile(file: MidiFile, way: Way | { readonly by: 'channel' }): SeparatedFile {
+export function separateFile(file: MidiFile, way: FileWay): SeparatedFile {
   const { conductor, parts: streams } = splitByChannel(file)
   const fileNotes = new Map(fileParts(file).map((part) => [`${part.trackIndex} ${part.channel}`, part]))
   const tempoMap = tempoMapOf(file)
@@ -115,7 +115,7 @@ function* freeChannels(): Generator<number, never> {
   for (let channel = 1; ; channel = (channel % 16) + 1) if (channel !== percussionChannel) yield channel
 }
 
-function takeFilePartApart(part: FilePart, way: Way, division: number, tempoMap: TempoMap) {
+function takeFilePartApart(part: FilePart, way: FileWay, division: number, tempoMap: TempoMap) {
   const { notes, others, channel } = part
   const middleTick = notes[notes.length >> 1]!.onTick
   const tempoBpm = tempoMap.tempoAt(rescaleTicks(middleTick, division, TICKS_PER_QUARTER))
@@ -127,7 +127,7 @@ function takeFilePartApart(part: FilePart, way: Way, division: number, tempoMap:
       velocity,
     })),
     way,
-    togetherMs / (60_000 / tempoBpm),
+    togetherQuartersAt(tempoBpm),
   )
   const parts = apart.parts.map(({ name, members }) => {
     const own = members.flatMap((member): RankedEvent[] => {

@@ -1,5 +1,6 @@
-import { keyName } from '../event/note'
-import { drumOf } from './drumKit'
+import { keyName, mostLines } from '../event/note'
+import type { BeatsPerMinute, Milliseconds } from '../time/units'
+import { drumOf, strokeOf } from './drumKit'
 import { separateVoices } from './voices/separateVoices'
 import { splitHands } from './voices/splitHands'
 import type { LineNote } from './voices/strokes'
@@ -8,25 +9,39 @@ import { countVoices } from './voices/voiceCount'
 
 /** By what the notes of one player are told apart. */
 export type Way =
+  | { readonly by: 'channel' }
+  /** By who played. */
+  | { readonly by: 'source' }
+  /** By the voice each note was told to be in. */
+  | { readonly by: 'told' }
   | { readonly by: 'voice'; readonly voices: number | 'found' }
   | { readonly by: 'hand' }
   /** Melody, bass, and what lies between. */
   | { readonly by: 'line' }
   /** Parts begin at these keys, and below the lowest of them. */
   | { readonly by: 'key'; readonly atKeys: readonly number[] }
-  /** By the instruments of a kit. */
-  | { readonly by: 'drum' }
+  /** By the instruments of a kit, or by its single keys. */
+  | { readonly by: 'drum'; readonly isEachKey?: boolean }
   /** Main strokes, and ghost notes under a velocity. */
   | { readonly by: 'force'; readonly underVelocity: number }
 
 export interface NoteToPart extends LineNote {
   readonly velocity: number
+  readonly channel?: number
+  /** Who played it, by name. */
+  readonly source?: string
+  /** The voice it was told to be in. */
+  readonly voice?: number
+  /** Somebody put it there: it stays. */
+  readonly isVoiceByHand?: boolean
 }
 
 export interface Part {
   readonly name: string
   /** Indexes of its notes, in the order they were given. */
   readonly members: readonly number[]
+  /** Where parts are voices, its number. */
+  readonly voice?: number
 }
 
 export interface TakenApart {
@@ -36,8 +51,13 @@ export interface TakenApart {
   readonly unsure: readonly number[]
 }
 
-/** So many lines can be asked for. */
-export const mostVoicesAsked = 8
+/** Notes that begin within this of each other are taken as struck together. */
+const togetherMs: Milliseconds = 48
+
+/** The same in quarters, at a tempo. */
+export function togetherQuartersAt(tempoBpm: BeatsPerMinute): number {
+  return togetherMs / (60_000 / tempoBpm)
+}
 
 /**
  * Takes the notes of one player apart.
@@ -46,13 +66,21 @@ export const mostVoicesAsked = 8
  */
 export function takeApart(notes: readonly NoteToPart[], way: Way, togetherQuarters: number): TakenApart {
   switch (way.by) {
+    case 'channel':
+      return sure(partsBy(notes, ({ channel = 1 }) => `channel ${channel}`, byName))
+    case 'source':
+      return sure(partsBy(notes, ({ source = 'nobody' }) => source, byName))
+    case 'told':
+      return sure(numbered(partsBy(notes, ({ voice }) => (voice ? `voice ${voice}` : 'no voice'), byName)))
     case 'voice': {
       const asked = way.voices === 'found' ? countVoices(notes, togetherQuarters) : way.voices
-      const voices = Math.max(1, Math.min(mostVoicesAsked, asked))
-      const voiceOf = separateVoices(notes, { voices, togetherQuarters })
+      const pinned = notes.map(({ voice, isVoiceByHand }) => (isVoiceByHand ? (voice ?? null) : null))
+      const highest = pinned.reduce<number>((most, voice) => Math.max(most, voice ?? 0), 1)
+      const voices = Math.max(highest, Math.min(mostLines, asked))
+      const voiceOf = separateVoices(notes, { voices, togetherQuarters, pinned })
       return {
-        parts: partsBy(notes, (_, index) => `voice ${voiceOf[index]}`, byName),
-        unsure: unsureNotes(notes, voiceOf, togetherQuarters),
+        parts: numbered(partsBy(notes, (_, index) => `voice ${voiceOf[index]}`, byName)),
+        unsure: unsureNotes(notes, voiceOf, togetherQuarters).filter((index) => pinned[index] === null),
       }
     }
     case 'hand': {
@@ -76,7 +104,7 @@ export function takeApart(notes: readonly NoteToPart[], way: Way, togetherQuarte
       return sure(partsBy(notes, nameOf, inOrder(names)))
     }
     case 'drum':
-      return sure(partsBy(notes, ({ key }) => drumOf(key), byName))
+      return sure(partsBy(notes, ({ key }) => (way.isEachKey ? strokeOf(key) : drumOf(key)), byName))
     case 'force': {
       const names = ['main strokes', 'ghost notes']
       return sure(
@@ -86,8 +114,16 @@ export function takeApart(notes: readonly NoteToPart[], way: Way, togetherQuarte
   }
 }
 
+/** Parts that are voices, with the numbers in their names. */
+function numbered(parts: readonly Part[]): Part[] {
+  return parts.map((part) => {
+    const voice = Number(/^voice (\d+)$/.exec(part.name)?.[1])
+    return voice > 0 ? { ...part, voice } : part
+  })
+}
+
 const sure = (parts: readonly Part[]): TakenApart => ({ parts, unsure: [] })
-const byName = (a: string, b: string) => a.localeCompare(b, 'en')
+const byName = (a: string, b: string) => a.localeCompare(b, 'en', { numeric: true })
 const inOrder = (names: readonly string[]) => (a: string, b: string) => names.indexOf(a) - names.indexOf(b)
 
 function partsBy(

@@ -51,7 +51,7 @@ const contents = (track: Track) => soundingNotes(track).map((note) => [note.onse
 test('what a track sends is on the channel it sends on, and the track rests', () => {
   const { project, id } = sending({ effects: [newSlot('transpose', 'a', { octaves: 1 })] })
   const { project: next, tracks } = printedTracks(project)
-  expect(tracks.map((track) => [track.name, track.channel, track.printedFromTrackId])).toEqual([
+  expect(tracks.map((track) => [track.name, track.channel, track.madeFrom?.trackIds[0] ?? null])).toEqual([
     ['Pier, printed', 3, id],
   ])
   expect(contents(tracks[0]!)).toEqual([

@@ -89,6 +89,7 @@ export function printCable(project: Project, cable: string, stretch: Stretch | n
       notes.map((note) => ({ ...note, id: serial++, channel })),
       { controllers: parts.flatMap((part) => part.controllers).sort((a, b) => a.tick - b.tick) },
     )
+    const trackIds = [...new Set(parts.flatMap(({ fromTrackId }) => fromTrackId ?? []))]
     const created = newTrack(
       { ...next, nextSerial: serial },
       {
@@ -96,7 +97,7 @@ export function printCable(project: Project, cable: string, stretch: Stretch | n
         instrument: parts[0]!.instrument,
         isArmed: false,
         channel,
-        printedFromTrackId: parts.length === 1 ? parts[0]!.fromTrackId : null,
+        madeFrom: trackIds.length === 0 ? null : { trackIds, by: 'printing' },
         clips: [clip],
       },
     )

@@ -1,4 +1,6 @@
 import { expose, transfer } from 'comlink'
+import { noteEndTicks } from '@/core/event/note'
+import { type NoteColumns, unpackNotes } from '@/core/event/noteColumns'
 import { compressMusicXml } from '@/core/formats/compressedMusicXml'
 import { midiToProject } from '@/core/formats/midiToProject'
 import { writeMusicXml } from '@/core/formats/musicXml'
@@ -14,6 +16,8 @@ import type { Proof } from '@/core/proof/compare'
 import { proveMidi } from '@/core/proof/proveMidi'
 import { proveMusicXml } from '@/core/proof/proveMusicXml'
 import { safeFileName } from '@/core/separation/splitFile'
+import { type TakenApart, takeApart, type Way } from '@/core/separation/takeApart'
+import { TICKS_PER_QUARTER } from '@/core/time/units'
 import { loadVerovio } from '../engraver/verovio'
 
 /** A file that was written, read back and compared. */
@@ -58,6 +62,28 @@ const api = {
   exportProject(file: ProjectFile): Uint8Array {
     const bytes = writeProjectFile(file)
     return transfer(bytes, [bytes.buffer])
+  },
+
+  /** Takes notes apart; the parts hold their indexes. */
+  takeApart(
+    columns: NoteColumns,
+    way: Way,
+    {
+      sources,
+      togetherQuarters,
+    }: { readonly sources: readonly string[] | null; readonly togetherQuarters: number },
+  ): TakenApart {
+    const notes = unpackNotes(columns).map((note, index) => ({
+      onsetQuarters: note.onsetTicks / TICKS_PER_QUARTER,
+      endQuarters: noteEndTicks(note) / TICKS_PER_QUARTER,
+      key: note.key,
+      velocity: note.velocity,
+      channel: note.channel,
+      ...(sources && { source: sources[index]! }),
+      ...(note.voice !== undefined && { voice: note.voice }),
+      ...(note.isVoiceByHand && { isVoiceByHand: true }),
+    }))
+    return takeApart(notes, way, togetherQuarters)
   },
 
   /** MusicXML, plain and compressed, proved by verovio. */

@@ -90,7 +90,7 @@ export class Engraver {
    * @param changed the sounding notes of tracks that are new or have changed since the last call
    */
   update(
-    head: Pick<ProjectHead, 'tempos' | 'meters' | 'key' | 'scoreSettings' | 'tracks'>,
+    head: Pick<ProjectHead, 'tempos' | 'meters' | 'sections' | 'key' | 'scoreSettings' | 'tracks'>,
     changed: readonly { trackId: string; notes: NoteColumns }[],
     widthPx: number,
   ): ScoreOutline {
@@ -102,6 +102,7 @@ export class Engraver {
     const score = this.builder.build({
       tempos: head.tempos,
       meters: head.meters,
+      sections: head.sections,
       key: head.key,
       settings: head.scoreSettings,
       parts: written.map(({ track: { id, instrument, staffSplitKey }, notes }) => ({

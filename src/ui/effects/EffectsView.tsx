@@ -172,7 +172,7 @@ function voicesOf(project: Project) {
 function trackState(track: Track): string {
   if (hasEffects(track)) return chainWords(track.effects)
   if (track.effects.length > 0) return track.doEffectsRest ? 'effects rest' : 'effects off'
-  return track.printedFromTrackId ? 'printed notes' : 'as played'
+  return track.madeFrom?.by === 'printing' ? 'printed notes' : 'as played'
 }
 
 function NewGenerator() {

@@ -4,14 +4,8 @@ import type { EffectSlot } from '@/core/effects/catalogue'
 import { changeTrack } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
 import { soundingNotes } from '@/core/project/create'
-import {
-  bringBack,
-  hasEffects,
-  hearInTurn,
-  printTracks,
-  resultOf,
-  takeAndRepeat,
-} from '@/core/project/printing'
+import { bringBack, familyOf, hearInTurn } from '@/core/project/madeFrom'
+import { hasEffects, printTracks, resultOf, takeAndRepeat } from '@/core/project/printing'
 import type { Project, Track } from '@/core/project/schema'
 import { setTrack } from '@/core/project/settings'
 import { Button } from '../controls/Button'
@@ -31,8 +25,10 @@ export function TrackPlace({ track, project }: { track: Track; project: Project 
   const apply = session.store.getState().apply
   const source = soundingNotes(track)
   const context = contextOf(project)
-  const printedTracks = project.tracks.filter((candidate) => candidate.printedFromTrackId === track.id)
-  const sourceTrack = project.tracks.find((candidate) => candidate.id === track.printedFromTrackId)
+  const family = familyOf(project, track.id)
+  const isPrinted = track.madeFrom?.by === 'printing'
+  const printedTracks = family?.by === 'printing' && !isPrinted ? family.made : []
+  const sourceTrack = family && isPrinted ? family.sources[0] : undefined
   const isAtWork = hasEffects(track)
   const preview = useMemo(() => {
     if (track.effects.length === 0) return null
@@ -280,18 +276,18 @@ function PrintedHere({ track, source, project }: { track: Track; source: Track; 
 
 function Compare({ sourceId, isSourceHeard }: { sourceId: string; isSourceHeard: boolean }) {
   const session = useSession()
-  const hear = (which: 'source' | 'printed') =>
+  const hear = (which: 'sources' | 'made') =>
     session.store
       .getState()
-      .apply(which === 'source' ? 'hear the source' : 'hear the printed notes', (before) =>
+      .apply(which === 'sources' ? 'hear the source' : 'hear the printed notes', (before) =>
         hearInTurn(before, sourceId, which),
       )
   return (
     <>
-      <Button aria-pressed={isSourceHeard} onClick={() => hear('source')}>
+      <Button aria-pressed={isSourceHeard} onClick={() => hear('sources')}>
         Hear the source
       </Button>
-      <Button aria-pressed={!isSourceHeard} onClick={() => hear('printed')}>
+      <Button aria-pressed={!isSourceHeard} onClick={() => hear('made')}>
         Hear the print
       </Button>
     </>

@@ -1,11 +1,12 @@
 import { keyName } from '@/core/event/note'
 import { contextOf } from '@/core/project/context'
+import { findNote } from '@/core/project/findNote'
 import type { Project } from '@/core/project/schema'
 import { TICKS_PER_QUARTER } from '@/core/time/units'
 import type { WrittenPlace } from '@/engine/engraver/engraver'
 import { Button } from '../controls/Button'
 import { ColumnHeading } from '../controls/Choice'
-import { findNote, originWords } from '../tracks/originWords'
+import { originWords } from '../tracks/originWords'
 import { useSession } from '../workspace/sessionContext'
 import { goTo, selectNotes } from '../workspace/viewStore'
 

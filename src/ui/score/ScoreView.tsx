@@ -1,9 +1,11 @@
-import { useCallback, useEffect, useRef, useState } from 'react'
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useStore } from 'zustand'
 import { soundingNotes } from '@/core/project/create'
 import type { EngravedLine } from '@/engine/engraver/engraver'
 import { ColumnHeading } from '../controls/Choice'
+import { Tick } from '../controls/Tick'
 import { useProject, useSession, useView } from '../workspace/sessionContext'
+import { viewStore } from '../workspace/viewStore'
 import { FloorRemarks } from './FloorRemarks'
 import { LedgerLines } from './LedgerLines'
 import { NoteDetails } from './NoteDetails'
@@ -13,6 +15,7 @@ import { ScorePlayhead } from './ScorePlayhead'
 import { SystemView } from './SystemView'
 import { useNoteWalk } from './useNoteWalk'
 import { useWrittenPlace } from './useWrittenPlace'
+import { voiceTints } from './voiceTints'
 
 /** A staff takes about this much, before its line of music has been engraved. */
 const usualStaffPx = 76
@@ -45,6 +48,12 @@ export function ScoreView() {
   const { pick, walkBy } = useNoteWalk()
   const onEngraved = useCallback((index: number, line: EngravedLine) => lines.current.set(index, line), [])
 
+  const areVoicesShown = useView((state) => state.areVoicesShown)
+  const tints = useMemo(
+    () => (areVoicesShown ? voiceTints(project.tracks) : null),
+    [areVoicesShown, project.tracks],
+  )
+  const hasVoices = useMemo(() => voiceTints(project.tracks) !== null, [project.tracks])
   const staffCount = outline?.parts.reduce((sum, part) => sum + part.clefs.length, 0) ?? 1
   const hasMusic = project.tracks.some((track) => soundingNotes(track).length > 0)
 
@@ -56,6 +65,13 @@ export function ScoreView() {
       >
         <PartList project={project} outline={outline} />
         <ReadingSettings project={project} outline={outline} />
+        {hasVoices && (
+          <div className="mt-3">
+            <Tick isOn={areVoicesShown} onChange={(isOn) => viewStore.setState({ areVoicesShown: isOn })}>
+              voices in colour
+            </Tick>
+          </div>
+        )}
       </aside>
       <section
         ref={scroller}
@@ -94,6 +110,7 @@ export function ScoreView() {
                   system={system}
                   index={index}
                   estimatedHeight={lines.current.get(index)?.heightPx ?? staffCount * usualStaffPx}
+                  tints={tints}
                   selectedNoteId={place?.noteId ?? selectedId}
                   onPick={pick}
                   onEngraved={onEngraved}

@@ -7,6 +7,13 @@ import { turnToShow } from './turnToShow'
 
 type System = ScoreOutline['systems'][number]
 
+/** Gives a notehead a colour of its own; null takes it away. */
+function colour(note: SVGElement, value: string | null): void {
+  note.classList.toggle('is-coloured', value !== null)
+  note.style.fill = value ?? ''
+  note.style.stroke = value ?? ''
+}
+
 /** Room at the left of a line for the marks that say who plays a staff. */
 const marginWidth = 16
 
@@ -21,6 +28,7 @@ export const SystemView = memo(function SystemView({
   index,
   estimatedHeight,
   selectedNoteId,
+  tints,
   onPick,
   onEngraved,
 }: {
@@ -30,6 +38,8 @@ export const SystemView = memo(function SystemView({
   index: number
   estimatedHeight: number
   selectedNoteId: number | null
+  /** Colours of noteheads whose voice is shown, by note. */
+  tints: ReadonlyMap<number, string> | null
   onPick: (noteId: number) => void
   onEngraved: (index: number, line: EngravedLine) => void
 }) {
@@ -84,20 +94,22 @@ export const SystemView = memo(function SystemView({
   useLayoutEffect(() => {
     const element = page.current
     if (!element || !line) return
-    for (const old of element.querySelectorAll('.is-selected')) {
-      old.classList.remove('is-selected')
-      ;(old as SVGElement).style.fill = ''
-      ;(old as SVGElement).style.stroke = ''
-    }
+    for (const old of element.querySelectorAll<SVGElement>('.is-coloured')) colour(old, null)
+    for (const old of element.querySelectorAll('.is-selected')) old.classList.remove('is-selected')
+    if (tints)
+      for (const note of element.querySelectorAll<SVGElement>('g.note')) {
+        const noteId = noteIdOfElement(note.id)
+        const tint = noteId === undefined ? undefined : tints.get(noteId)
+        if (tint) colour(note, tint)
+      }
     if (selectedNoteId === null) return
-    for (const note of element.querySelectorAll(
+    for (const note of element.querySelectorAll<SVGElement>(
       `[id="n${selectedNoteId}"], [id^="n${selectedNoteId}-at-"]`,
     )) {
+      colour(note, '#C92A14')
       note.classList.add('is-selected')
-      ;(note as SVGElement).style.fill = '#C92A14'
-      ;(note as SVGElement).style.stroke = '#C92A14'
     }
-  }, [line, selectedNoteId])
+  }, [line, selectedNoteId, tints])
 
   return (
     <div

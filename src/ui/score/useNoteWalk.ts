@@ -1,6 +1,6 @@
 import { useCallback, useRef } from 'react'
 import type { WalkDirection } from '@/core/notation/noteWalk'
-import { findNote } from '../tracks/originWords'
+import { findNote } from '@/core/project/findNote'
 import { useSession } from '../workspace/sessionContext'
 import { viewStore } from '../workspace/viewStore'
 

@@ -7,7 +7,7 @@ import { useSize } from '../controls/useSize'
 import { threadOf } from '../theme/threads'
 import { useLive, useProject, useSession, useView } from '../workspace/sessionContext'
 import { selectTrack } from '../workspace/viewStore'
-import { drawBars, drawPlayhead, drawStretch, paperColours, prepareCanvas } from './canvas'
+import { drawBars, drawPlayhead, drawSections, drawStretch, paperColours, prepareCanvas } from './canvas'
 import { drawLane, drawLiveNotes } from './drawLane'
 import { handSplit } from './handSplit'
 import { shapesOf } from './noteShapes'
@@ -87,6 +87,7 @@ export const Lanes = memo(function Lanes({
       )
     }
     context.restore()
+    drawSections(context, view, project.sections, width, rulerHeight)
     if (stretch) drawStretch(context, view, stretch, isLooping, size.height)
   }, [
     tracks,
@@ -100,6 +101,7 @@ export const Lanes = memo(function Lanes({
     laneHeight,
     meterMap,
     project.tracks,
+    project.sections,
     project.scoreSettings.splitKey,
     stretch,
     isLooping,

@@ -1,8 +1,8 @@
 import { CopyPlus, List, PencilLine, Rows3, Trash2, ZoomIn, ZoomOut } from 'lucide-react'
 import { useEffect, useState } from 'react'
-import { type QuantiseGrid, quantiseGrids, quantiseNotes } from '@/core/editing/notes'
+import { type QuantiseGrid, quantiseGrids } from '@/core/editing/notes'
 import { keyName } from '@/core/event/note'
-import { changeNotes, chooseClip, deleteTrack, duplicateTrack } from '@/core/project/commands'
+import { chooseClip, deleteTrack, duplicateTrack } from '@/core/project/commands'
 import { projectEndTicks, soundingNotes } from '@/core/project/create'
 import type { Track } from '@/core/project/schema'
 import { TICKS_PER_QUARTER } from '@/core/time/units'
@@ -10,15 +10,19 @@ import { Button } from '../controls/Button'
 import { Choice } from '../controls/Choice'
 import { useMediaQuery } from '../controls/useMediaQuery'
 import { useProject, useSession, useView } from '../workspace/sessionContext'
-import { goTo, selectNotes, selectTrack } from '../workspace/viewStore'
+import { type Bench, benches, goTo, selectNotes, selectTrack, turnBench } from '../workspace/viewStore'
+import { TrackBench } from './bench/TrackBench'
 import { CurveLane } from './CurveLane'
 import { EventList } from './EventList'
+import { FamilyStrip } from './FamilyStrip'
 import { Lanes } from './Lanes'
+import { OperationFinder } from './OperationFinder'
 import { originWords } from './originWords'
 import { PianoRoll } from './roll/PianoRoll'
 import { SnappingChoice } from './SnappingChoice'
 import { TrackHeading } from './TrackHeading'
 import { type TimeView, zoomAround } from './timeView'
+import { VoiceStrip } from './VoiceStrip'
 
 const trackHeading = (track: Track) => <TrackHeading track={track} />
 
@@ -32,7 +36,8 @@ export function TracksView() {
   const [lanesView, setLanesView] = useState<TimeView>(() => fitting(projectEndTicks(project), 930))
   const [rollView, setRollView] = useState<TimeView>({ startTicks: 0, pixelsPerQuarter: 70 })
   const [grid, setGrid] = useState<QuantiseGrid>('sixteenths')
-  const [strength, setStrength] = useState(1)
+  const bench = useView((state) => state.bench)
+  const told = useView((state) => state.told)
   const [isDrawing, setIsDrawing] = useState(false)
   const [isList, setIsList] = useState(false)
   const isNarrow = useMediaQuery('(max-width: 760px)')
@@ -63,7 +68,6 @@ export function TracksView() {
     )
   const apply = session.store.getState().apply
   const notes = soundingNotes(track)
-  const ids = selected.size > 0 ? selected : new Set(notes.map((note) => note.id))
   const one = selected.size === 1 ? notes.find((note) => selected.has(note.id)) : undefined
   const lanesHeight = Math.min(project.tracks.length * 58 + 30, 270)
 
@@ -94,12 +98,17 @@ export function TracksView() {
             onChange={(clipId) => apply('choose a take', (before) => chooseClip(before, track.id, clipId))}
           />
         )}
-        <span className="min-w-0 flex-1 truncate text-[13px] text-soft" data-testid="selection">
-          {one
-            ? `${keyName(one.key)}, velocity ${one.velocity}, ${originWords(one, project)}`
-            : selected.size > 0
-              ? `${selected.size} of ${notes.length} notes selected`
-              : `${notes.length} notes`}
+        <span
+          className="min-w-0 flex-1 truncate text-[13px] text-soft"
+          data-testid="selection"
+          aria-live="polite"
+        >
+          {told ||
+            (one
+              ? `${keyName(one.key)}, velocity ${one.velocity}${one.voice ? `, voice ${one.voice}` : ''}, ${originWords(one, project)}`
+              : selected.size > 0
+                ? `${selected.size} of ${notes.length} notes selected`
+                : `${notes.length} notes`)}
         </span>
         {one && (
           <Button look="quiet" onClick={() => goTo('score')}>
@@ -114,23 +123,11 @@ export function TracksView() {
           options={Object.keys(quantiseGrids).map((name) => ({ value: name as QuantiseGrid, text: name }))}
           onChange={setGrid}
         />
-        <Choice
-          label="Strength"
-          isLabelHidden
-          value={strength}
-          options={[1, 0.75, 0.5, 0.25].map((value) => ({ value, text: `${value * 100} %` }))}
-          onChange={setStrength}
-        />
-        <Button
-          disabled={notes.length === 0}
-          onClick={() =>
-            apply(`quantise ${ids.size} notes to ${grid}`, (before) =>
-              changeNotes(before, track.id, (old) => quantiseNotes(old, ids, quantiseGrids[grid], strength)),
-            )
-          }
-        >
-          Quantise {selected.size > 0 ? selected.size : 'all'}
-        </Button>
+        {benches.map((each) => (
+          <Button key={each} aria-pressed={bench === each} className="px-2.5" onClick={() => turnBench(each)}>
+            {benchWords[each]}
+          </Button>
+        ))}
         <Button
           aria-pressed={isDrawing}
           look={isDrawing ? 'main' : 'plain'}
@@ -190,22 +187,38 @@ export function TracksView() {
           <Trash2 size={15} aria-hidden />
         </Button>
       </div>
-      <div className="h-[44vh] min-h-[240px] lg:h-auto lg:min-h-[160px] lg:flex-1" data-testid="roll">
-        {isList ? (
-          <EventList track={track} />
-        ) : (
-          <PianoRoll
-            track={track}
-            view={rollView}
-            onView={setRollView}
-            gridTicks={quantiseGrids[grid]}
-            isDrawing={isDrawing}
-          />
-        )}
+      <FamilyStrip track={track} project={project} />
+      <VoiceStrip track={track} project={project} />
+      <div className="flex min-h-0 flex-col lg:flex-1 lg:flex-row">
+        <div className="flex min-w-0 flex-1 flex-col">
+          <div className="h-[44vh] min-h-[240px] lg:h-auto lg:min-h-[120px] lg:flex-1" data-testid="roll">
+            {isList ? (
+              <EventList track={track} />
+            ) : (
+              <PianoRoll
+                track={track}
+                view={rollView}
+                onView={setRollView}
+                gridTicks={quantiseGrids[grid]}
+                isDrawing={isDrawing}
+              />
+            )}
+          </div>
+          {!isList && <CurveLane track={track} view={rollView} />}
+        </div>
+        <TrackBench track={track} project={project} />
       </div>
-      {!isList && <CurveLane track={track} view={rollView} />}
+      <OperationFinder track={track} />
     </div>
   )
+}
+
+/** Short names of the benches, for the line of buttons. */
+const benchWords: Record<Bench, string> = {
+  edit: 'Edit',
+  apart: 'Take apart',
+  together: 'Put together',
+  bars: 'Bars',
 }
 
 /** A view in which the whole piece fits. */

@@ -1,3 +1,4 @@
+import type { Section } from '@/core/project/schema'
 import type { MeterMap } from '@/core/time/meterMap'
 import type { Stretch } from '@/core/time/timeSchemas'
 import type { Ticks } from '@/core/time/units'
@@ -76,6 +77,32 @@ export function drawBars(
       context.stroke()
     }
     measure = meterMap.measure(measure.index + (everyBars > 1 ? everyBars - (measure.index % everyBars) : 1))
+  }
+}
+
+/** Names of sections, in the strip above the bars. */
+export function drawSections(
+  context: CanvasRenderingContext2D,
+  view: TimeView,
+  sections: readonly Section[],
+  width: number,
+  rulerHeight: number,
+): void {
+  context.font = `700 11px ${canvasFont}`
+  context.textBaseline = 'middle'
+  context.textAlign = 'left'
+  for (const { tick, name } of sections) {
+    // Beside the number of its bar.
+    const x = Math.round(xOf(view, tick)) + 22
+    if (x > width || x < -80) continue
+    const shown = name.length > 18 ? `${name.slice(0, 17)}…` : name
+    const boxWidth = context.measureText(shown).width + 10
+    context.fillStyle = paperColours.sheet
+    context.strokeStyle = paperColours.ink
+    context.fillRect(x + 0.5, 4.5, boxWidth, rulerHeight - 9)
+    context.strokeRect(x + 0.5, 4.5, boxWidth, rulerHeight - 9)
+    context.fillStyle = paperColours.ink
+    context.fillText(shown, x + 5, rulerHeight / 2 + 0.5)
   }
 }
 

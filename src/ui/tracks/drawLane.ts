@@ -2,6 +2,7 @@ import { TICKS_PER_QUARTER, type Ticks } from '@/core/time/units'
 import type { LiveNote } from '@/state/liveNotes'
 import type { Thread } from '../theme/threads'
 import { firstFrom, type NoteShapes } from './noteShapes'
+import { handStrands, type Strands } from './strands'
 import { type TimeView, ticksAtX, xOf } from './timeView'
 
 /** Below this many pixels a quarter, single notes cannot be told apart and a lane is drawn as texture. */
@@ -35,7 +36,7 @@ export function drawLane(
   context.globalAlpha = isDim ? 0.35 : 1
   context.fillStyle = thread.colour
   if (view.pixelsPerQuarter >= detailZoom) {
-    joinNotes(context, shapes, view, from, endTicks, yOf, rowHeight, thread, splitKey)
+    joinNotes(context, shapes, view, from, endTicks, yOf, rowHeight, handStrands(shapes, thread, splitKey))
     for (let i = from; i < shapes.count && shapes.onsets[i]! <= endTicks; i++) {
       const x = xOf(view, shapes.onsets[i]!)
       const width = Math.max(2, xOf(view, shapes.ends[i]!) - x - 1)
@@ -50,7 +51,7 @@ export function drawLane(
       { left: 0, ...lane },
       (key) => yOf(key) - lane.top,
       rowHeight,
-      thread.colour,
+      () => thread.colour,
     )
   }
   context.globalAlpha = 1
@@ -85,7 +86,7 @@ export function drawTexture(
   area: { readonly left: number; readonly top: number; readonly width: number; readonly height: number },
   yOf: (key: number) => number,
   rowHeight: number,
-  colour: string,
+  colourOf: (index: number) => string,
 ): void {
   const width = Math.max(1, Math.ceil(area.width))
   const height = Math.max(1, Math.ceil(area.height))
@@ -97,9 +98,17 @@ export function drawTexture(
   const picture = texture.getContext('2d', { willReadFrequently: true })!
   const image = emptyImage(picture, width, height)
   const pixels = new Uint32Array(image.data.buffer)
-  // Bytes lie as red, green, blue, alpha: the lowest first.
-  const value = Number.parseInt(colour.slice(1), 16)
-  const pixel = (0xff000000 | ((value & 0xff) << 16) | (value & 0xff00) | (value >> 16)) >>> 0
+  const pixelsByColour = new Map<string, number>()
+  const pixelOf = (colour: string): number => {
+    let pixel = pixelsByColour.get(colour)
+    if (pixel === undefined) {
+      // Bytes lie as red, green, blue, alpha: the lowest first.
+      const value = Number.parseInt(colour.slice(1), 16)
+      pixel = (0xff000000 | ((value & 0xff) << 16) | (value & 0xff00) | (value >> 16)) >>> 0
+      pixelsByColour.set(colour, pixel)
+    }
+    return pixel
+  }
   const rows = Math.max(1, Math.round(rowHeight))
   const pixelsPerTick = view.pixelsPerQuarter / TICKS_PER_QUARTER
   const covered = new Int32Array(128).fill(-1)
@@ -117,6 +126,7 @@ export function drawTexture(
     if (end <= covered[key]! || end <= 0) continue
     covered[key] = end
     const top = tops[key]!
+    const pixel = pixelOf(colourOf(i))
     for (let y = Math.max(0, top); y < Math.min(height, top + rows); y++)
       pixels.fill(pixel, y * width + start, y * width + end)
   }
@@ -125,8 +135,8 @@ export function drawTexture(
 }
 
 /**
- * Joins the notes of a voice by a fine line. A part for two hands has two threads, one on each side of the split; where
- * notes sound together the line follows the highest above and the lowest below.
+ * Joins the notes of each strand by a fine line. Where notes of one sound together the line follows the highest of an upper strand
+ * and the lowest of a lower one.
  */
 export function joinNotes(
   context: CanvasRenderingContext2D,
@@ -136,44 +146,47 @@ export function joinNotes(
   endTicks: number,
   yOf: (key: number) => number,
   rowHeight: number,
-  thread: Thread,
-  splitKey: number | null,
+  strands: Strands,
 ): void {
-  context.strokeStyle = thread.colour
   context.lineWidth = 0.8
-  context.setLineDash([...thread.dash])
-  context.beginPath()
-  for (const isUpper of splitKey === null ? [true] : [true, false]) {
+  for (let strand = 0; strand < strands.count; strand++) {
+    const thread = strands.threadOf(strand)
+    const isUpper = strands.isUpper(strand)
+    const isLedBy = (other: number, index: number, isSame: boolean) => {
+      if (strands.of(other) !== strand) return false
+      const [key, own] = [shapes.keys[other]!, shapes.keys[index]!]
+      return (isUpper ? key > own : key < own) || (isSame && key === own)
+    }
     let previous = -1
-    const belongs = (i: number) => splitKey === null || shapes.keys[i]! >= splitKey === isUpper
+    context.strokeStyle = thread.colour
+    context.setLineDash([...thread.dash])
+    context.beginPath()
     for (let i = Math.max(0, from - 8); i < shapes.count && shapes.onsets[i]! <= endTicks; i++) {
-      if (!belongs(i)) continue
+      if (strands.of(i) !== strand) continue
       let leads = true
       for (
         let other = i + 1;
-        other < shapes.count && shapes.onsets[other]! - shapes.onsets[i]! < chordTicks;
+        leads && other < shapes.count && shapes.onsets[other]! - shapes.onsets[i]! < chordTicks;
         other++
       )
-        if (
-          belongs(other) &&
-          (isUpper ? shapes.keys[other]! > shapes.keys[i]! : shapes.keys[other]! < shapes.keys[i]!)
-        )
-          leads = false
-      for (let other = i - 1; other >= 0 && shapes.onsets[i]! - shapes.onsets[other]! < chordTicks; other--)
-        if (
-          belongs(other) &&
-          (isUpper ? shapes.keys[other]! >= shapes.keys[i]! : shapes.keys[other]! <= shapes.keys[i]!)
-        )
-          leads = false
+        leads = !isLedBy(other, i, false)
+      for (
+        let other = i - 1;
+        leads && other >= 0 && shapes.onsets[i]! - shapes.onsets[other]! < chordTicks;
+        other--
+      )
+        leads = !isLedBy(other, i, true)
       if (!leads) continue
       if (previous >= 0 && shapes.onsets[i]! - shapes.ends[previous]! < longestJoinTicks) {
-        context.moveTo(xOf(view, shapes.ends[previous]!) - 1, yOf(shapes.keys[previous]!) + rowHeight / 2)
+        // A note that sounds on past the next is left where the next begins: no line goes back in time.
+        const leaveTicks = Math.min(shapes.ends[previous]!, shapes.onsets[i]!)
+        context.moveTo(xOf(view, leaveTicks) - 1, yOf(shapes.keys[previous]!) + rowHeight / 2)
         context.lineTo(xOf(view, shapes.onsets[i]!), yOf(shapes.keys[i]!) + rowHeight / 2)
       }
       previous = i
     }
+    context.stroke()
   }
-  context.stroke()
   context.setLineDash([])
 }
 

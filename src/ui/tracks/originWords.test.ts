@@ -2,8 +2,9 @@ import { createDemo } from '@/core/demo/harbourEvening'
 import { newSlot } from '@/core/effects/catalogue'
 import { deleteTrack, setEffects } from '@/core/project/commands'
 import { soundingNotes } from '@/core/project/create'
+import { findNote } from '@/core/project/findNote'
 import { printTracks } from '@/core/project/printing'
-import { findNote, originWords } from './originWords'
+import { originWords } from './originWords'
 
 const demo = createDemo('demo', 0, 'computer-keyboard').project
 const harp = demo.tracks[2]!

@@ -1,6 +1,7 @@
 import { createStore } from 'zustand/vanilla'
 import type { NoteId } from '@/core/event/note'
 import type { KeptPosition } from '@/core/project/tempoEdits'
+import type { Partition } from '../tracks/strands'
 
 export const steps = ['players', 'record', 'effects', 'tracks', 'score', 'deliver'] as const
 export type Step = (typeof steps)[number]
@@ -12,17 +13,48 @@ export interface ViewState {
   /** What the effects are looked at of: a player or a generator; null: the chosen track. */
   readonly workplace: { readonly kind: 'source' | 'generator'; readonly id: string } | null
   readonly noteIds: ReadonlySet<NoteId>
+  /** What is open beside the roll. */
+  readonly bench: Bench | null
+  /** The lines that notes were told to belong to are shown in colours of their own. */
+  readonly areVoicesShown: boolean
+  /** How the notes of a track would be taken apart. */
+  readonly partition: Partition | null
+  /** Notes whose line is in doubt, in order. */
+  readonly doubtful: readonly NoteId[]
+  /** The voices that notes had before they were put into another by hand: a correction that can be carried on. */
+  readonly corrected: { readonly trackId: string; readonly before: ReadonlyMap<NoteId, number> } | null
+  /** Other tracks are shown faintly behind the notes of the chosen one, and can be reached. */
+  readonly areOthersShown: boolean
+  /** The track whose timing is laid on another. */
+  readonly timingTrackId: string | null
+  /** What the last edit did, in a sentence. */
+  readonly told: string
+  /** The list of everything that can be done is open. */
+  readonly isFinding: boolean
   /** What recorded notes keep when a tempo is changed. */
   readonly keptPosition: KeptPosition
   /** Files were written and checked since the project was opened. */
   readonly isDelivered: boolean
 }
 
+/** Places beside the roll where notes are worked on. */
+export const benches = ['edit', 'apart', 'together', 'bars'] as const
+export type Bench = (typeof benches)[number]
+
 export const viewStore = createStore<ViewState>(() => ({
   step: 'players',
   trackId: null,
   workplace: null,
   noteIds: new Set(),
+  bench: null,
+  areVoicesShown: true,
+  partition: null,
+  doubtful: [],
+  corrected: null,
+  areOthersShown: false,
+  timingTrackId: null,
+  told: '',
+  isFinding: false,
   keptPosition: 'bar',
   isDelivered: false,
 }))
@@ -36,7 +68,8 @@ export function goTo(step: Step): void {
 }
 
 export function selectTrack(trackId: string): void {
-  if (viewStore.getState().trackId !== trackId) viewStore.setState({ trackId, noteIds: new Set() })
+  if (viewStore.getState().trackId !== trackId)
+    viewStore.setState({ trackId, noteIds: new Set(), partition: null, doubtful: [], corrected: null })
   viewStore.setState({ workplace: null })
 }
 
@@ -45,5 +78,16 @@ export function selectWorkplace(kind: 'source' | 'generator', id: string): void 
 }
 
 export function selectNotes(noteIds: Iterable<NoteId>): void {
-  viewStore.setState({ noteIds: new Set(noteIds) })
+  viewStore.setState({ noteIds: new Set(noteIds), told: '' })
+}
+
+/** Opens a place beside the roll, or closes it when it is open. */
+export function turnBench(bench: Bench): void {
+  const isOpen = viewStore.getState().bench === bench
+  viewStore.setState({ bench: isOpen ? null : bench, partition: null })
+}
+
+/** Says what an edit did. */
+export function tell(told: string): void {
+  viewStore.setState({ told })
 }

@@ -14,6 +14,7 @@ export type MidiFileEvent = { readonly tick: number } & (
   /** −7 (seven flats) to 7 (seven sharps). */
   | { readonly type: 'keySignature'; readonly fifths: number; readonly mode: 'major' | 'minor' }
   | { readonly type: 'trackName'; readonly text: string }
+  | { readonly type: 'marker'; readonly text: string }
   /** Any other meta event, kept as it was. */
   | { readonly type: 'meta'; readonly metaType: number; readonly bytes: Uint8Array }
   /** System exclusive (0xF0) or escape (0xF7), kept as it was. */

@@ -183,6 +183,7 @@ function readTrack(
 
 function readMeta(tick: number, metaType: number, content: Uint8Array): MidiFileEvent {
   if (metaType === 0x03) return { tick, type: 'trackName', text: decodeText(content) }
+  if (metaType === 0x06) return { tick, type: 'marker', text: decodeText(content) }
   if (metaType === 0x51 && content.length === 3) {
     const microsecondsPerQuarter = (content[0]! << 16) | (content[1]! << 8) | content[2]!
     if (microsecondsPerQuarter > 0) return { tick, type: 'tempo', microsecondsPerQuarter }

@@ -63,6 +63,7 @@ function order(event: MidiFileEvent): number {
     case 'noteOn':
       return 3
     case 'trackName':
+    case 'marker':
     case 'tempo':
     case 'meter':
     case 'keySignature':
@@ -132,7 +133,8 @@ function writeEvent(out: ByteWriter, event: MidiFileEvent): void {
       out.push(0xff, 0x59, 2, event.fifths & 0xff, event.mode === 'minor' ? 1 : 0)
       return
     case 'trackName':
-      writeBlock(out, [0xff, 0x03], new TextEncoder().encode(event.text))
+    case 'marker':
+      writeBlock(out, [0xff, event.type === 'marker' ? 0x06 : 0x03], new TextEncoder().encode(event.text))
       return
     case 'meta':
       writeBlock(out, [0xff, event.metaType], event.bytes)

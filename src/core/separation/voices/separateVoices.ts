@@ -9,6 +9,8 @@ export interface SeparationOptions {
   readonly togetherQuarters: number
   /** The voices that accompany, by number: chords and notes that sound on are natural there. */
   readonly accompanying?: ReadonlySet<number>
+  /** For each note the voice it must stay in, or null; all are free without. */
+  readonly pinned?: readonly (number | null)[]
 }
 
 /** One way to have read the music up to here. */
@@ -69,7 +71,7 @@ function follow(
 ): Path[] {
   const onsetQuarters = notes[stroke[0]!]!.onsetQuarters
   const register = registers.at(onsetQuarters)
-  const choices = choicesFor(stroke, notes, options.voices)
+  const choices = keepingPinned(choicesFor(stroke, notes, options.voices), stroke, options.pinned)
     .map((choice) => ({ choice, cost: ownCost(choice, stroke, notes, register, options) }))
     .sort((a, b) => a.cost - b.cost)
   const next = new Map<string, Path>()
@@ -131,6 +133,23 @@ function choicesFor(stroke: Stroke, notes: readonly LineNote[], voices: number):
   }
   visit(0)
   return groups < stroke.length ? choices : [...choices, ...choices.flatMap(swapped)]
+}
+
+/** Of the ways to give a stroke to voices those that leave pinned notes where they are; made fit where there is none. */
+function keepingPinned(
+  choices: readonly number[][],
+  stroke: Stroke,
+  pinned: SeparationOptions['pinned'],
+): readonly number[][] {
+  if (!pinned || stroke.every((note) => pinned[note] === null)) return choices
+  const isKept = (choice: readonly number[]) =>
+    stroke.every((note, place) => pinned[note] === null || choice[place] === pinned[note]! - 1)
+  const kept = choices.filter(isKept)
+  if (kept.length > 0) return kept
+  const fitted = choices.map((choice) =>
+    choice.map((voice, place) => (pinned[stroke[place]!] ?? voice + 1) - 1),
+  )
+  return [...new Map(fitted.map((choice) => [choice.join(), choice])).values()]
 }
 
 /** In how many ways so many notes go to voices in their order: combinations with repetition. */

@@ -1,21 +1,24 @@
 import { memo, useEffect, useMemo, useRef, useState } from 'react'
 import { deleteNotes, moveNotes, stretchNotes } from '@/core/editing/notes'
 import type { Note, NoteId } from '@/core/event/note'
-import { changeNotes, drawNote } from '@/core/project/commands'
+import { changeChosen, drawNote } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
 import { soundingNotes } from '@/core/project/create'
 import type { Track } from '@/core/project/schema'
 import { useSize } from '../../controls/useSize'
 import { threadOf } from '../../theme/threads'
 import { useProject, useSession, useView } from '../../workspace/sessionContext'
-import { selectNotes } from '../../workspace/viewStore'
+import { selectNotes, selectTrack } from '../../workspace/viewStore'
 import { drawPlayhead, prepareCanvas } from '../canvas'
 import { handSplit } from '../handSplit'
 import { shapesOf } from '../noteShapes'
 import { scrolled, type TimeView, zoomAround } from '../timeView'
+import { useNoteEdits } from '../useNoteEdits'
 import { usePinch } from '../usePinch'
-import { paintRoll } from './paintRoll'
-import { keyColumn, noteAt, type Point, regionAt, rollGeometry } from './rollGeometry'
+import { useStrands } from '../useStrands'
+import { useVoiceEdits } from '../useVoiceEdits'
+import { type NotesBehind, paintRoll } from './paintRoll'
+import { keyColumn, keyRangeOf, noteAt, type Point, regionAt, rollGeometry } from './rollGeometry'
 import { completed, countOfNotes, dragged, framedNotes, type RollGesture } from './rollGesture'
 
 /** One track's notes by key and time: select, move, stretch, draw, delete and hear them. */
@@ -43,7 +46,20 @@ export const PianoRoll = memo(function PianoRoll({
   const overlay = useRef<HTMLCanvasElement>(null)
   const size = useSize(host)
   const [gesture, setGesture] = useState<RollGesture | null>(null)
-  const geometry = useMemo(() => rollGeometry(shapes, size, view), [shapes, size, view])
+  const areOthersShown = useView((state) => state.areOthersShown)
+  const behind = useMemo(
+    () => (areOthersShown ? notesBehind(project.tracks, track) : noneBehind),
+    [areOthersShown, project.tracks, track],
+  )
+  const geometry = useMemo(
+    () => rollGeometry(keyRangeOf([shapes, ...behind.map((other) => other.shapes)]), size, view),
+    [shapes, behind, size, view],
+  )
+  const strands = useStrands(track, project.scoreSettings.splitKey)
+  const doubtfulIds = useView((state) => state.doubtful)
+  const doubtful = useMemo(() => new Set(doubtfulIds), [doubtfulIds])
+  const { putSelected, carryOnFrom } = useVoiceEdits(track)
+  const edits = useNoteEdits(track)
   const { width } = geometry
   const isDrums = track.instrument.kind === 'drums'
 
@@ -58,8 +74,12 @@ export const PianoRoll = memo(function PianoRoll({
       gesture,
       thread: threadOf(track.thread),
       meterMap,
+      sections: project.sections,
       isDrums,
       splitKey: isDrums ? null : handSplit(track, project.scoreSettings.splitKey),
+      strands,
+      behind,
+      doubtful,
     })
   })
 
@@ -104,6 +124,16 @@ export const PianoRoll = memo(function PianoRoll({
       setGesture({ kind: hit.isEdge ? 'stretch' : 'move', start, ids, byTicks: 0, byKeys: 0 })
     } else if (isDrawing) drawAt(start.x, start.y)
     else {
+      const reached = behind.flatMap((other) => {
+        const found = noteAt(geometry, other.shapes, other.notes, start)
+        return found ? [{ trackId: other.trackId, note: found.note }] : []
+      })[0]
+      if (reached) {
+        selectTrack(reached.trackId)
+        selectNotes([reached.note.id])
+        session.audition(reached.trackId, reached.note.key, reached.note.velocity)
+        return
+      }
       const kept = event.shiftKey ? selected : new Set<NoteId>()
       selectNotes(kept)
       setGesture({ kind: 'frame', start, end: start, kept })
@@ -123,6 +153,10 @@ export const PianoRoll = memo(function PianoRoll({
         session.seek(Math.max(0, Math.round(geometry.ticksAt(start.x))))
         return
       case 'velocities': {
+        if (event.shiftKey || isDrawing) {
+          setGesture({ kind: 'ramp', start, end: start })
+          return
+        }
         const near = notes.find((note) => Math.abs(geometry.xOf(note.onsetTicks) - start.x) < 5)
         if (!near) return
         const ids = selected.has(near.id) ? selected : new Set([near.id])
@@ -145,7 +179,10 @@ export const PianoRoll = memo(function PianoRoll({
       return
     }
     const next = dragged(gesture, at, geometry, event.altKey ? null : gridTicks)
-    if (next.kind === 'frame') selectNotes(framedNotes(next, geometry, notes))
+    if (next.kind === 'frame')
+      selectNotes(
+        [notes, ...behind.map((other) => other.notes)].flatMap((each) => framedNotes(next, geometry, each)),
+      )
     if (next.kind === 'move' && gesture.kind === 'move' && next.byKeys !== gesture.byKeys) {
       const lead = notes.find((note) => next.ids.has(note.id))
       if (lead) session.audition(track.id, Math.max(0, Math.min(127, lead.key + next.byKeys)))
@@ -155,8 +192,8 @@ export const PianoRoll = memo(function PianoRoll({
 
   const onPointerUp = (event: React.PointerEvent) => {
     if (!event.isPrimary) return
-    const change = gesture && completed(gesture)
-    if (change) apply(change.label, (before) => changeNotes(before, track.id, change.edit))
+    const change = gesture && completed(gesture, geometry, selected)
+    if (change) apply(change.label, (before) => changeChosen(before, track.id, selected, change.edit))
     setGesture(null)
   }
   usePinch(host, keyColumn, view, onView, () => setGesture(null))
@@ -165,7 +202,11 @@ export const PianoRoll = memo(function PianoRoll({
     const change = (label: string, edit: (old: readonly Note[]) => readonly Note[], group?: string) => {
       event.preventDefault()
       event.stopPropagation()
-      apply(`${label} ${countOfNotes(selected)}`, (before) => changeNotes(before, track.id, edit), group)
+      apply(
+        `${label} ${countOfNotes(selected)}`,
+        (before) => changeChosen(before, track.id, selected, edit),
+        group,
+      )
     }
     if ((event.ctrlKey || event.metaKey) && event.code === 'KeyA') {
       event.preventDefault()
@@ -179,7 +220,28 @@ export const PianoRoll = memo(function PianoRoll({
       drawAt(geometry.xOf(at) + 1, y)
       return
     }
+    if (event.code === 'Space' && event.shiftKey) {
+      event.preventDefault()
+      edits.hear()
+      return
+    }
+    if (event.code === 'Period') {
+      event.preventDefault()
+      carryOnFrom()
+      return
+    }
+    if ((event.ctrlKey || event.metaKey) && event.code === 'KeyD') {
+      event.preventDefault()
+      edits.double()
+      return
+    }
     if (selected.size === 0) return
+    const digit = /^Digit([0-8])$/.exec(event.code)
+    if (digit && !event.ctrlKey && !event.metaKey && !event.altKey) {
+      event.preventDefault()
+      putSelected(selected, digit[1] === '0' ? null : Number(digit[1]))
+      return
+    }
     const step = event.altKey ? 105 : gridTicks
     switch (event.code) {
       case 'Delete':
@@ -220,7 +282,7 @@ export const PianoRoll = memo(function PianoRoll({
       ref={host}
       role="application"
       tabIndex={0}
-      aria-label={`Notes of ${track.name}. ${notes.length} notes, ${selected.size} selected. Arrow keys move, Shift with left and right stretches, Delete removes, Enter draws at the playing position. The same notes are in the list.`}
+      aria-label={`Notes of ${track.name}. ${notes.length} notes, ${selected.size} selected. Arrow keys move, Shift with left and right stretches, Delete removes, Enter draws at the playing position, digits put into a voice, a slash lists everything that can be done. The same notes are in the list.`}
       className="relative h-full touch-none"
       onPointerDown={onPointerDown}
       onPointerMove={onPointerMove}
@@ -232,6 +294,12 @@ export const PianoRoll = memo(function PianoRoll({
       }}
       onPointerCancel={() => setGesture(null)}
       onKeyDown={onKeyDown}
+      onCopy={(event) => toClipboard(event, edits.copy())}
+      onCut={(event) => toClipboard(event, edits.cut())}
+      onPaste={(event) => {
+        event.preventDefault()
+        edits.paste(event.clipboardData.getData('text/plain'))
+      }}
     >
       <canvas ref={canvas} className="absolute inset-0" aria-hidden />
       <canvas
@@ -243,6 +311,25 @@ export const PianoRoll = memo(function PianoRoll({
     </div>
   )
 })
+
+/** Puts notes on the system's clipboard in place of what the browser would copy. */
+function toClipboard(event: React.ClipboardEvent, text: string | null): void {
+  event.preventDefault()
+  if (text !== null) event.clipboardData.setData('text/plain', text)
+}
+
+const noneBehind: readonly NotesBehind[] = []
+
+/** The tracks that are heard besides one. */
+function notesBehind(tracks: readonly Track[], track: Track): NotesBehind[] {
+  return tracks
+    .filter((other) => other.id !== track.id && !other.isMuted)
+    .map((other) => {
+      const notes = soundingNotes(other)
+      return { trackId: other.id, notes, shapes: shapesOf(notes), thread: threadOf(other.thread) }
+    })
+    .filter(({ shapes }) => shapes.count > 0)
+}
 
 /** Where a pointer is, from the upper left corner of the roll. */
 function pointOf(event: React.MouseEvent): Point {

@@ -1,10 +1,12 @@
 import { keyName, type Note, type NoteId } from '@/core/event/note'
 import { percussionNames } from '@/core/midi/generalMidi'
+import type { Section } from '@/core/project/schema'
 import type { MeterMap } from '@/core/time/meterMap'
 import type { Thread } from '../../theme/threads'
-import { canvasFont, drawBars, paperColours } from '../canvas'
+import { canvasFont, drawBars, drawSections, paperColours } from '../canvas'
 import { detailZoom, drawTexture, joinNotes } from '../drawLane'
 import { firstFrom, type NoteShapes } from '../noteShapes'
+import type { Strands } from '../strands'
 import { ticksAtX } from '../timeView'
 import { keyColumn, noteBox, type RollGeometry, rulerHeight, velocityHeight } from './rollGeometry'
 import { previewed, type RollGesture } from './rollGesture'
@@ -18,9 +20,24 @@ export interface RollPicture {
   readonly gesture: RollGesture | null
   readonly thread: Thread
   readonly meterMap: MeterMap
+  readonly sections: readonly Section[]
   readonly isDrums: boolean
   /** Key at which the hands are split; null where they are not. */
   readonly splitKey: number | null
+  /** Lines that the notes are told apart into. */
+  readonly strands: Strands
+  /** Other tracks, shown faintly. */
+  readonly behind: readonly NotesBehind[]
+  /** Notes whose line is in doubt. */
+  readonly doubtful: ReadonlySet<NoteId>
+}
+
+/** Notes of another track, behind those that are worked on. */
+export interface NotesBehind {
+  readonly trackId: string
+  readonly notes: readonly Note[]
+  readonly shapes: NoteShapes
+  readonly thread: Thread
 }
 
 export function paintRoll(context: CanvasRenderingContext2D, picture: RollPicture): void {
@@ -33,6 +50,7 @@ export function paintRoll(context: CanvasRenderingContext2D, picture: RollPictur
   context.clip()
   context.translate(keyColumn, 0)
   drawBars(context, view, picture.meterMap, width, size.height, rulerHeight)
+  drawSections(context, view, picture.sections, width, rulerHeight)
   context.translate(-keyColumn, 0)
   if (splitKey !== null) paintSplit(context, geometry, splitKey)
   if (!picture.isDrums && !gesture && view.pixelsPerQuarter >= detailZoom) {
@@ -40,13 +58,25 @@ export function paintRoll(context: CanvasRenderingContext2D, picture: RollPictur
     context.translate(keyColumn, 0)
     const from = firstFrom(shapes, view.startTicks - shapes.longestTicks)
     const until = ticksAtX(view, width)
-    joinNotes(context, shapes, view, from, until, geometry.yOf, geometry.rowHeight, picture.thread, splitKey)
+    joinNotes(context, shapes, view, from, until, geometry.yOf, geometry.rowHeight, picture.strands)
     context.translate(-keyColumn, 0)
   }
   paintVelocities(context, picture)
+  for (const other of picture.behind) paintBehind(context, geometry, other)
   paintNotes(context, picture)
   context.restore()
   if (gesture?.kind === 'frame') paintFrame(context, gesture)
+  if (gesture?.kind === 'ramp') paintRamp(context, gesture)
+}
+
+function paintRamp(context: CanvasRenderingContext2D, { start, end }: RollGesture & { kind: 'ramp' }): void {
+  context.strokeStyle = paperColours.ink
+  context.lineWidth = 2
+  context.beginPath()
+  context.moveTo(start.x, start.y)
+  context.lineTo(end.x, end.y)
+  context.stroke()
+  context.lineWidth = 1
 }
 
 function paintFrame(
@@ -105,17 +135,41 @@ function paintSplit(context: CanvasRenderingContext2D, geometry: RollGeometry, s
   context.fillText(`split ${keyName(splitKey)}`, width - 8, y - 7)
 }
 
+function paintBehind(
+  context: CanvasRenderingContext2D,
+  geometry: RollGeometry,
+  { notes, shapes, thread }: NotesBehind,
+): void {
+  const { view, width } = geometry
+  if (view.pixelsPerQuarter < detailZoom) return
+  const endTicks = ticksAtX(view, width)
+  context.globalAlpha = 0.22
+  context.fillStyle = thread.colour
+  for (
+    let i = firstFrom(shapes, view.startTicks - shapes.longestTicks);
+    i < shapes.count && shapes.onsets[i]! <= endTicks;
+    i++
+  ) {
+    const box = noteBox(geometry, notes[i]!)
+    context.fillRect(box.x, box.y, box.width, box.height)
+  }
+  context.globalAlpha = 1
+}
+
 function paintNotes(context: CanvasRenderingContext2D, picture: RollPicture): void {
-  const { geometry, notes, shapes, gesture, thread } = picture
+  const { geometry, notes, shapes, gesture, strands, doubtful } = picture
   const { view, width, noteArea, rowHeight } = geometry
   if (view.pixelsPerQuarter < detailZoom) {
     const area = { left: keyColumn, top: rulerHeight, width, height: noteArea }
     const thickness = Math.max(2, Math.min(rowHeight - 1, 13))
     const yInArea = (key: number) => geometry.yOf(key) - rulerHeight + (rowHeight - thickness) / 2
-    drawTexture(context, shapes, view, area, yInArea, thickness, thread.colour)
+    const colourOf = (index: number) => strands.threadOf(strands.of(index)).colour
+    drawTexture(context, shapes, view, area, yInArea, thickness, colourOf)
     return
   }
   const endTicks = ticksAtX(view, width)
+  context.font = `700 10px ${canvasFont}`
+  context.textBaseline = 'middle'
   for (
     let i = firstFrom(shapes, view.startTicks - shapes.longestTicks);
     i < shapes.count && shapes.onsets[i]! <= endTicks;
@@ -124,7 +178,8 @@ function paintNotes(context: CanvasRenderingContext2D, picture: RollPicture): vo
     const note = previewed(notes[i]!, gesture)
     const box = noteBox(geometry, note)
     context.globalAlpha = 0.45 + (note.velocity / 127) * 0.55
-    context.fillStyle = thread.colour
+    const strand = strands.of(i)
+    context.fillStyle = strands.threadOf(strand).colour
     context.beginPath()
     context.roundRect(box.x, box.y, box.width, box.height, Math.min(3, box.height / 2))
     context.fill()
@@ -135,7 +190,27 @@ function paintNotes(context: CanvasRenderingContext2D, picture: RollPicture): vo
       context.stroke()
       context.lineWidth = 1
     }
+    const mark = strands.markOf(strand)
+    if (mark !== null && box.width > 11 && box.height > 8) {
+      context.fillStyle = '#ffffff'
+      context.textAlign = 'left'
+      context.fillText(mark, box.x + 3, box.y + box.height / 2 + 0.5)
+    }
+    if (doubtful.has(note.id)) paintDoubt(context, box)
   }
+}
+
+/** A note whose line is in doubt: a question mark above it, and a frame of dashes. */
+function paintDoubt(context: CanvasRenderingContext2D, box: ReturnType<typeof noteBox>): void {
+  context.strokeStyle = paperColours.ink
+  context.fillStyle = paperColours.ink
+  context.setLineDash([2, 2])
+  context.strokeRect(box.x - 1.5, box.y - 1.5, box.width + 3, box.height + 3)
+  context.setLineDash([])
+  context.textAlign = 'left'
+  context.font = `700 12px ${canvasFont}`
+  context.fillText('?', box.x + 1, box.y - 7)
+  context.font = `700 10px ${canvasFont}`
 }
 
 function paintVelocities(context: CanvasRenderingContext2D, picture: RollPicture): void {

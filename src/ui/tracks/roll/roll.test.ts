@@ -80,6 +80,7 @@ test('beside, above and below the notes lie keys, ruler and velocities', () => {
   expect(regionAt(roll, { x: 300, y: 200 })).toBe('notes')
 })
 
+const none: ReadonlySet<number> = new Set()
 const ids = new Set([2, 4])
 const start = { x: 300, y: 200 }
 
@@ -99,7 +100,7 @@ test('what is seen while dragging is what lifting the pointer makes of it', () =
         const now = dragged(gesture, to, roll, gridTicks)
         const seen = notes.map((each) => previewed(each, now))
         fc.pre(seen.every((each) => each.onsetTicks >= 0 && each.durationTicks >= 120))
-        const made = completed(now)?.edit(notes) ?? notes
+        const made = completed(now, roll, none)?.edit(notes) ?? notes
         const byId = (list: readonly Note[]) => [...list].sort((a, b) => a.id - b.id)
         expect(byId(made)).toEqual(byId(seen))
         expect(made.filter((each) => !ids.has(each.id))).toEqual(notes.filter((each) => !ids.has(each.id)))
@@ -110,10 +111,10 @@ test('what is seen while dragging is what lifting the pointer makes of it', () =
 
 test('on the grid a drag goes by whole steps; a click changes nothing', () => {
   const held: RollGesture = { kind: 'move', start, ids, byTicks: 0, byKeys: 0 }
-  expect(completed(dragged(held, { x: 303, y: 202 }, roll, 5040))).toBeNull()
+  expect(completed(dragged(held, { x: 303, y: 202 }, roll, 5040), roll, none)).toBeNull()
   expect(dragged(held, { x: 345, y: 200 }, roll, 5040)).toMatchObject({ byTicks: 5040, byKeys: 0 })
   expect(dragged(held, { x: 345, y: 200 }, roll, null)).toMatchObject({ byTicks: 5670 })
-  expect(completed(dragged(held, { x: 345, y: 200 }, roll, 5040))?.label).toBe('move 2 notes')
+  expect(completed(dragged(held, { x: 345, y: 200 }, roll, 5040), roll, none)?.label).toBe('move 2 notes')
 })
 
 test('a frame takes what sounds inside it, in whichever direction it is drawn, and what was selected before', () => {

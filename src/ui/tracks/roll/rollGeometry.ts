@@ -36,8 +36,21 @@ export interface RollGeometry {
   ticksAt(x: number): Ticks
 }
 
+/** The keys that are shown. */
+export type KeyRange = Pick<NoteShapes, 'count' | 'lowestKey' | 'highestKey'>
+
+/** The keys of several tracks together. */
+export function keyRangeOf(all: readonly KeyRange[]): KeyRange {
+  const own = all.filter(({ count }) => count > 0)
+  return {
+    count: own.reduce((sum, { count }) => sum + count, 0),
+    lowestKey: own.reduce((low, { lowestKey }) => Math.min(low, lowestKey), 127),
+    highestKey: own.reduce((high, { highestKey }) => Math.max(high, highestKey), 0),
+  }
+}
+
 export function rollGeometry(
-  shapes: NoteShapes,
+  shapes: KeyRange,
   size: { readonly width: number; readonly height: number },
   view: TimeView,
 ): RollGeometry {

@@ -20,6 +20,12 @@ export type RollGesture =
       readonly kept: ReadonlySet<NoteId>
     }
   | {
+      /** A line over the velocities: notes under it are as loud as it says. */
+      readonly kind: 'ramp'
+      readonly start: Point
+      readonly end: Point
+    }
+  | {
       readonly kind: 'velocity'
       readonly start: Point
       readonly ids: ReadonlySet<NoteId>
@@ -35,6 +41,7 @@ export function dragged(
 ): RollGesture {
   switch (gesture.kind) {
     case 'frame':
+    case 'ramp':
       return { ...gesture, end: to }
     case 'velocity':
       return { ...gesture, by: Math.round(((gesture.start.y - to.y) / (velocityHeight - 8)) * 127) }
@@ -69,7 +76,8 @@ export function framedNotes(
 
 /** A note as it would be if the pointer were lifted now. */
 export function previewed(note: Note, gesture: RollGesture | null): Note {
-  if (!gesture || gesture.kind === 'frame' || !gesture.ids.has(note.id)) return note
+  if (!gesture || gesture.kind === 'frame' || gesture.kind === 'ramp' || !gesture.ids.has(note.id))
+    return note
   switch (gesture.kind) {
     case 'move':
       return { ...note, onsetTicks: note.onsetTicks + gesture.byTicks, key: note.key + gesture.byKeys }
@@ -83,10 +91,28 @@ export function previewed(note: Note, gesture: RollGesture | null): Note {
 /** What lifting the pointer changes; null for nothing. */
 export function completed(
   gesture: RollGesture,
+  geometry: RollGeometry,
+  selected: ReadonlySet<NoteId>,
 ): { readonly label: string; readonly edit: (notes: readonly Note[]) => readonly Note[] } | null {
   switch (gesture.kind) {
     case 'frame':
       return null
+    case 'ramp': {
+      const ramp = rampOf(gesture, geometry)
+      const isUnder = (note: Note) =>
+        note.onsetTicks >= ramp.fromTicks &&
+        note.onsetTicks <= ramp.toTicks &&
+        (selected.size === 0 || selected.has(note.id))
+      return ramp.toTicks - ramp.fromTicks < 1
+        ? null
+        : {
+            label: 'ramp of velocities',
+            edit: (notes) =>
+              notes.map((note) =>
+                isUnder(note) ? { ...note, velocity: ramp.velocityAt(note.onsetTicks) } : note,
+              ),
+          }
+    }
     case 'velocity':
       return gesture.by === 0
         ? null
@@ -113,4 +139,19 @@ export function completed(
 
 export function countOfNotes(ids: ReadonlySet<NoteId>): string {
   return ids.size === 1 ? 'a note' : `${ids.size} notes`
+}
+
+/** The line of a ramp as velocities over time. */
+export function rampOf({ start, end }: RollGesture & { kind: 'ramp' }, geometry: RollGeometry) {
+  const [from, to] = start.x <= end.x ? [start, end] : [end, start]
+  const velocityOf = (y: number) =>
+    Math.max(1, Math.min(127, Math.round(((geometry.size.height - 4 - y) / (velocityHeight - 8)) * 127)))
+  const [fromTicks, toTicks] = [geometry.ticksAt(from.x), geometry.ticksAt(to.x)]
+  const [low, high] = [velocityOf(from.y), velocityOf(to.y)]
+  return {
+    fromTicks,
+    toTicks,
+    velocityAt: (tick: Ticks) =>
+      Math.round(low + ((high - low) * (tick - fromTicks)) / Math.max(1, toTicks - fromTicks)),
+  }
 }

@@ -1,0 +1,80 @@
+import { useState } from 'react'
+import { soundingNotes } from '@/core/project/create'
+import type { Project, Track } from '@/core/project/schema'
+import { type Joining, putTogether } from '@/core/project/together'
+import { Button } from '../../controls/Button'
+import { Choice } from '../../controls/Choice'
+import { Tick } from '../../controls/Tick'
+import { useSession } from '../../workspace/sessionContext'
+import { selectTrack, viewStore } from '../../workspace/viewStore'
+
+/** Puts several tracks together on one, with what tells them apart kept. */
+export function TogetherBench({ track, project }: { track: Track; project: Project }) {
+  const session = useSession()
+  const [ids, setIds] = useState<ReadonlySet<string>>(() => new Set([track.id]))
+  const [joining, setJoining] = useState<Joining>('voices')
+  const candidates = project.tracks.filter((each) => soundingNotes(each).length > 0)
+  const chosen = candidates.filter(({ id }) => ids.has(id))
+  const isFit = joining === 'staves' ? chosen.length === 2 : chosen.length > 1
+  const join = () => {
+    let made: string | null = null
+    let words = ''
+    const isDone = session.store.getState().apply('put tracks together', (before) => {
+      const result = putTogether(before, [...ids], joining)
+      made = result.trackId
+      const meet =
+        result.coincident === 0
+          ? ''
+          : ` ${result.coincident.toLocaleString('en')} begin on a key of another track at the same place; all are kept.`
+      words = `${result.notes.toLocaleString('en')} notes of ${chosen.length} tracks are on one now.${meet}`
+      return result.project
+    })
+    if (!isDone || !made) return
+    session.notify(words)
+    selectTrack(made)
+    viewStore.setState({ bench: null })
+  }
+  return (
+    <section aria-label="Put together" className="space-y-2.5 text-[13px]">
+      <Choice
+        label="Keep"
+        value={joining}
+        options={[
+          { value: 'voices' as const, text: 'each track as a voice' },
+          { value: 'channels' as const, text: 'the channel of each' },
+          { value: 'staves' as const, text: 'two hands on two staves' },
+        ]}
+        onChange={setJoining}
+      />
+      <ul className="max-h-64 space-y-1 overflow-y-auto" aria-label="Tracks">
+        {candidates.map((each) => (
+          <li key={each.id}>
+            <Tick
+              isOn={ids.has(each.id)}
+              onChange={(isOn) => {
+                const next = new Set(ids)
+                if (isOn) next.add(each.id)
+                else next.delete(each.id)
+                setIds(next)
+              }}
+            >
+              <span className="truncate">{each.name}</span>
+              <span className="text-soft">{soundingNotes(each).length.toLocaleString('en')}</span>
+            </Tick>
+          </li>
+        ))}
+      </ul>
+      <p className="text-[12px] text-soft">
+        {joining === 'staves'
+          ? 'Two tracks: the higher is written on the upper staff. '
+          : joining === 'voices'
+            ? 'Voices are numbered from the top track down. '
+            : ''}
+        The tracks rest afterwards, and come back with one press.
+      </p>
+      <Button look="main" className="w-full justify-center" disabled={!isFit} onClick={join}>
+        Put {chosen.length} tracks together
+      </Button>
+    </section>
+  )
+}
