@@ -1,10 +1,10 @@
 import { CopyPlus, List, PencilLine, Rows3, Trash2, ZoomIn, ZoomOut } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { type QuantiseGrid, quantiseGrids } from '@/core/editing/notes'
-import { keyName } from '@/core/event/note'
+import { keyName, type NoteId } from '@/core/event/note'
 import { chooseClip, deleteTrack, duplicateTrack } from '@/core/project/commands'
 import { projectEndTicks, soundingNotes } from '@/core/project/create'
-import type { Track } from '@/core/project/schema'
+import type { Project, Track } from '@/core/project/schema'
 import { TICKS_PER_QUARTER } from '@/core/time/units'
 import { Button } from '../controls/Button'
 import { Choice } from '../controls/Choice'
@@ -69,6 +69,17 @@ export function TracksView() {
   const apply = session.store.getState().apply
   const notes = soundingNotes(track)
   const one = selected.size === 1 ? notes.find((note) => selected.has(note.id)) : undefined
+  const own =
+    selected.size === 0 ? 0 : notes.reduce((count, note) => count + (selected.has(note.id) ? 1 : 0), 0)
+  // Of several tracks what is selected is counted; notes that are gone, after undo, are not.
+  const elsewhere = own === selected.size ? 0 : countElsewhere(project, track, selected)
+  const selectionWords = one
+    ? `${keyName(one.key)}, velocity ${one.velocity}${one.voice ? `, voice ${one.voice}` : ''}, ${originWords(one, project)}`
+    : own + elsewhere === 0
+      ? `${notes.length} ${notes.length === 1 ? 'note' : 'notes'}`
+      : elsewhere === 0
+        ? `${own} of ${notes.length} notes selected`
+        : `${own + elsewhere} notes selected, ${elsewhere} on other tracks`
   const lanesHeight = Math.min(project.tracks.length * 58 + 30, 270)
 
   return (
@@ -103,12 +114,7 @@ export function TracksView() {
           data-testid="selection"
           aria-live="polite"
         >
-          {told ||
-            (one
-              ? `${keyName(one.key)}, velocity ${one.velocity}${one.voice ? `, voice ${one.voice}` : ''}, ${originWords(one, project)}`
-              : selected.size > 0
-                ? `${selected.size} of ${notes.length} notes selected`
-                : `${notes.length} notes`)}
+          {told?.of === project ? told.text : selectionWords}
         </span>
         {one && (
           <Button look="quiet" onClick={() => goTo('score')}>
@@ -211,6 +217,13 @@ export function TracksView() {
       <OperationFinder track={track} />
     </div>
   )
+}
+
+function countElsewhere(project: Project, track: Track, selected: ReadonlySet<NoteId>): number {
+  let count = 0
+  for (const other of project.tracks)
+    if (other !== track) for (const { id } of soundingNotes(other)) if (selected.has(id)) count++
+  return count
 }
 
 /** Short names of the benches, for the line of buttons. */

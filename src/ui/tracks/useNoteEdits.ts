@@ -58,7 +58,7 @@ export function doOperation(
     result = tryOperation(session, before, track, name, settings)
     return result.project
   })
-  if (isDone && result) tell(editedWords(name, result))
+  if (isDone && result) tell(editedWords(name, result), session.store.getState().project)
   if (name === 'removeNotes') selectNotes([])
 }
 
@@ -75,10 +75,10 @@ export function useNoteEdits(track: Track) {
       copy(): string | null {
         const copied = copyChosen(project(), chosen())
         if (!copied) {
-          tell('Nothing is selected: there is nothing to copy')
+          tell('Nothing is selected: there is nothing to copy', project())
           return null
         }
-        tell(`${many(copied.count)} copied`)
+        tell(`${many(copied.count)} copied`, project())
         return copied.text
       },
 
@@ -103,7 +103,7 @@ export function useNoteEdits(track: Track) {
           if (!isDone) return
           selectNotes(noteIds)
           const { bar } = contextOf(project()).meterMap.position(Math.round(atTicks))
-          tell(`${many(noteIds.size)} pasted at bar ${bar}, on ${names.join(', ')}`)
+          tell(`${many(noteIds.size)} pasted at bar ${bar}, on ${names.join(', ')}`, project())
         } catch (error) {
           if (!(error instanceof ClipboardError)) throw error
           session.notify(`${error.message}. Nothing was changed.`, true)
@@ -114,7 +114,7 @@ export function useNoteEdits(track: Track) {
       double(): void {
         const range = rangeOf(chosenByTrack(project(), chosen()))
         if (viewStore.getState().noteIds.size === 0 || !range) {
-          tell('Nothing is selected: there is nothing to double')
+          tell('Nothing is selected: there is nothing to double', project())
           return
         }
         const before = new Set(viewStore.getState().noteIds)

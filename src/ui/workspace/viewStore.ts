@@ -1,5 +1,6 @@
 import { createStore } from 'zustand/vanilla'
 import type { NoteId } from '@/core/event/note'
+import type { Project } from '@/core/project/schema'
 import type { KeptPosition } from '@/core/project/tempoEdits'
 import type { Partition } from '../tracks/strands'
 
@@ -27,8 +28,8 @@ export interface ViewState {
   readonly areOthersShown: boolean
   /** The track whose timing is laid on another. */
   readonly timingTrackId: string | null
-  /** What the last edit did, in a sentence. */
-  readonly told: string
+  /** What the last edit did, in a sentence, and the piece as it is since: said until the piece is another. */
+  readonly told: { readonly text: string; readonly of: Project } | null
   /** The list of everything that can be done is open. */
   readonly isFinding: boolean
   /** What recorded notes keep when a tempo is changed. */
@@ -53,7 +54,7 @@ export const viewStore = createStore<ViewState>(() => ({
   corrected: null,
   areOthersShown: false,
   timingTrackId: null,
-  told: '',
+  told: null,
   isFinding: false,
   keptPosition: 'bar',
   isDelivered: false,
@@ -78,7 +79,7 @@ export function selectWorkplace(kind: 'source' | 'generator', id: string): void 
 }
 
 export function selectNotes(noteIds: Iterable<NoteId>): void {
-  viewStore.setState({ noteIds: new Set(noteIds), told: '' })
+  viewStore.setState({ noteIds: new Set(noteIds), told: null })
 }
 
 /** Opens a place beside the roll, or closes it when it is open. */
@@ -88,6 +89,6 @@ export function turnBench(bench: Bench): void {
 }
 
 /** Says what an edit did. */
-export function tell(told: string): void {
-  viewStore.setState({ told })
+export function tell(text: string, of: Project): void {
+  viewStore.setState({ told: { text, of } })
 }

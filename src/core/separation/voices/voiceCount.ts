@@ -60,3 +60,23 @@ function chordsOf(notes: readonly LineNote[], togetherQuarters: number): LineNot
     return chords
   })
 }
+
+/** So many notes sound together at most; a moment that they share by touch alone does not count. */
+export function mostTogether(
+  notes: readonly { readonly onsetTicks: number; readonly durationTicks: number }[],
+): number {
+  const moments = notes.flatMap(({ onsetTicks, durationTicks }) => [
+    [onsetTicks, 1] as const,
+    [onsetTicks + durationTicks * heldShare, -1] as const,
+  ])
+  moments.sort((a, b) => a[0] - b[0] || a[1] - b[1])
+  let [now, most] = [0, 0]
+  for (const [, change] of moments) {
+    now += change
+    most = Math.max(most, now)
+  }
+  return most
+}
+
+/** A note that is held a little into the next is still followed by it. */
+const heldShare = 0.85

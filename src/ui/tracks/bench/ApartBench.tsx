@@ -6,6 +6,7 @@ import { soundingNotes } from '@/core/project/create'
 import type { Project, Track } from '@/core/project/schema'
 import { voicesOf } from '@/core/project/voiceEdits'
 import type { TakenApart, Way } from '@/core/separation/takeApart'
+import { mostTogether } from '@/core/separation/voices/voiceCount'
 import { Button } from '../../controls/Button'
 import { Choice } from '../../controls/Choice'
 import { NumberField } from '../../controls/NumberField'
@@ -103,6 +104,7 @@ export function ApartBench({ track, project }: { track: Track; project: Project 
   useEffect(() => () => viewStore.setState({ partition: null }), [])
 
   const set = (change: Partial<Settings>) => setSettings({ ...settings, ...change })
+  const together = useMemo(() => mostTogether(notes), [notes])
   const says = ways.find((each) => each.by === by)!.says
 
   return (
@@ -192,7 +194,17 @@ export function ApartBench({ track, project }: { track: Track; project: Project 
           It could not be taken apart: {result.problem}. The track is as it was.
         </p>
       ) : (
-        apart && <Parts track={track} project={project} notes={notes} apart={apart} by={by} />
+        apart && (
+          <>
+            {by === 'voice' && !settings.isCounted && settings.voices > together && (
+              <p className="text-[12px] text-soft">
+                At no moment do more than {together} sound together: where one line would do, it is dealt out
+                to more.
+              </p>
+            )}
+            <Parts track={track} project={project} notes={notes} apart={apart} by={by} />
+          </>
+        )
       )}
     </section>
   )

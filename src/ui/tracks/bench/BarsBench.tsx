@@ -50,7 +50,7 @@ export function BarsBench({ track, project }: { track: Track; project: Project }
       told.removed > 0 ? `${told.removed.toLocaleString('en')} are gone` : '',
       told.shortened > 0 ? `${told.shortened.toLocaleString('en')} were cut short` : '',
     ].filter(Boolean)
-    tell(`${done}${parts.length > 0 ? `: ${parts.join(', ')}` : ''}`)
+    tell(`${done}${parts.length > 0 ? `: ${parts.join(', ')}` : ''}`, session.store.getState().project)
   }
   const named = bars.first === bars.last ? `bar ${bars.first}` : `bars ${bars.first} to ${bars.last}`
   return (
@@ -146,6 +146,7 @@ export function BarsBench({ track, project }: { track: Track; project: Project }
               newId
                 ? `${carried.toLocaleString('en')} notes from bar ${bars.first} on are on a track of their own`
                 : `All notes of ${track.name} lie on one side of bar ${bars.first}`,
+              session.store.getState().project,
             )
           }}
         >
