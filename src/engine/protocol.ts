@@ -31,6 +31,8 @@ export interface EngineTrack extends ChainPlan {
   readonly offsetMs: Milliseconds
   /** Has an instrument here. */
   readonly hasSound: boolean
+  /** Where program, volume and pan stand before the curves of the track say otherwise; program null for drums. */
+  readonly base: { readonly program: number | null; readonly volume: number; readonly pan: number }
   readonly isArmed: boolean
   /** Neither muted nor silenced by another track's solo. */
   readonly isAudible: boolean
@@ -49,6 +51,8 @@ export interface EngineSetup {
   readonly click: ClickSettings
   readonly clickSynthChannel: number
   readonly takeMode: 'layered' | 'fresh'
+  /** Chance that is not kept throws anew in each turn of a loop that is played. */
+  readonly isThrownEachTurn: boolean
   readonly isListening: boolean
   /** How late the events of each address arrive. */
   readonly compensations: readonly Compensation[]

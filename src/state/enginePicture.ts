@@ -28,6 +28,11 @@ export function engineSetupOf(
       channel: track.channel,
       offsetMs: track.offsetMs,
       hasSound: track.instrument.kind !== 'none',
+      base: {
+        program: track.instrument.kind === 'program' ? track.instrument.program : null,
+        volume: track.volume,
+        pan: track.pan,
+      },
       isArmed: track.isArmed,
       isAudible: alone ? alone.has(track.id) : !track.isMuted && (!hasSolo || track.isSolo),
       ...chainOf(track),
@@ -38,6 +43,7 @@ export function engineSetupOf(
     click: project.click,
     clickSynthChannel,
     takeMode: project.recording.takeMode,
+    isThrownEachTurn: project.recording.isThrownEachTurn,
     isListening: project.isListening,
     compensations: compensationsOf(project),
     sourceChains: project.sources

@@ -2,26 +2,29 @@ import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
 import { createStore } from 'zustand/vanilla'
 import { z } from '@/core/border/checks'
 import { chainSchema, type EffectSlot } from '@/core/effects/catalogue'
+import { type Track, trackHeadSchema } from '@/core/project/schema'
 import { readTemplate, type Template } from '@/core/project/template'
 import { boundedName, longestName } from '@/core/text/bounded'
 
-/** What belongs to the place where one works, not to one project: cables, templates, chains of effects. */
+/** What belongs to the place where one works, not to one project: cables, templates, chains of effects, names of kits. */
 interface RigSchema extends DBSchema {
   cables: { key: string; value: { name: string } }
   templates: { key: string; value: { id: string; template: unknown } }
-  chains: { key: string; value: { name: string; slots: unknown } }
+  chains: { key: string; value: { name: string } }
+  kits: { key: string; value: { name: string } }
 }
 
 let database: Promise<IDBPDatabase<RigSchema>> | undefined
 
 function open(): Promise<IDBPDatabase<RigSchema>> {
-  database ??= openDB<RigSchema>('unbroken-voice-rig', 2, {
+  database ??= openDB<RigSchema>('unbroken-voice-rig', 3, {
     upgrade(db, oldVersion) {
       if (oldVersion < 1) {
         db.createObjectStore('cables', { keyPath: 'name' })
         db.createObjectStore('templates', { keyPath: 'id' })
       }
-      db.createObjectStore('chains', { keyPath: 'name' })
+      if (oldVersion < 2) db.createObjectStore('chains', { keyPath: 'name' })
+      db.createObjectStore('kits', { keyPath: 'name' })
     },
     blocking() {
       void database?.then((db) => db.close())
@@ -102,35 +105,63 @@ export async function deleteTemplate(id: string): Promise<void> {
   await (await open()).delete('templates', id)
 }
 
+/** Things that are kept under a name. */
+export interface KeptShelf<Kept extends { readonly name: string }> {
+  /** By name; one that cannot be read stays in storage, and its name is given. */
+  list(): Promise<{ readonly kept: Kept[]; readonly unreadable: readonly string[] }>
+  /** @throws Error with a sentence where it could not be read again */
+  save(thing: Kept): Promise<void>
+  remove(name: string): Promise<void>
+}
+
+function keptShelf<Kept extends { readonly name: string }>(
+  storeName: 'chains' | 'kits',
+  schema: z.ZodType<Kept>,
+  what: string,
+): KeptShelf<Kept> {
+  return {
+    async list() {
+      const kept: Kept[] = []
+      const unreadable: string[] = []
+      for (const stored of await (await open()).getAll(storeName)) {
+        const read = schema.safeParse(stored)
+        if (read.success) kept.push(read.data)
+        else unreadable.push(String(stored.name))
+      }
+      return { kept, unreadable }
+    },
+    async save(thing) {
+      const checked = schema.safeParse(thing)
+      if (!checked.success) throw new Error(`${what} cannot be kept: ${checked.error.issues[0]!.message}`)
+      await (await open()).put(storeName, thing)
+    },
+    async remove(name) {
+      await (await open()).delete(storeName, name)
+    },
+  }
+}
+
 export interface ChainPreset {
   readonly name: string
   readonly slots: readonly EffectSlot[]
 }
 
-const chainPresetSchema = z.object({ name: z.string().min(1).max(longestName), slots: chainSchema })
-
-/** Chains kept under a name, by name; one that cannot be read stays in storage, and its name is given. */
-export async function listChainPresets(): Promise<{
-  readonly presets: ChainPreset[]
-  readonly unreadable: readonly string[]
-}> {
-  const presets: ChainPreset[] = []
-  const unreadable: string[] = []
-  for (const stored of await (await open()).getAll('chains')) {
-    const read = chainPresetSchema.safeParse(stored)
-    if (read.success) presets.push(read.data)
-    else unreadable.push(String(stored.name))
-  }
-  return { presets, unreadable }
+/** What the keys of a kit are called, kept for any project. */
+export interface KeptKit {
+  readonly name: string
+  readonly keyNames: Track['keyNames']
 }
 
-/** @throws Error with a sentence where it could not be read again */
-export async function saveChainPreset(preset: ChainPreset): Promise<void> {
-  const checked = chainPresetSchema.safeParse(preset)
-  if (!checked.success) throw new Error(`The chain cannot be kept: ${checked.error.issues[0]!.message}`)
-  await (await open()).put('chains', preset)
-}
+const keptName = z.string().min(1).max(longestName)
 
-export async function deleteChainPreset(name: string): Promise<void> {
-  await (await open()).delete('chains', name)
-}
+export const keptChains = keptShelf<ChainPreset>(
+  'chains',
+  z.object({ name: keptName, slots: chainSchema }),
+  'The chain',
+)
+
+export const keptKits = keptShelf<KeptKit>(
+  'kits',
+  z.object({ name: keptName, keyNames: trackHeadSchema.shape.keyNames }),
+  'The kit',
+)

@@ -189,6 +189,8 @@ export async function openSession(loaded: LoadedProject) {
     hearAlone: hearing.hearAlone,
     takeApart: createTakingApart(store, computing),
     positionTicks,
+    /** Which turn of a loop is heard, while each has a throw of its own. */
+    turn: () => (store.getState().project.recording.isThrownEachTurn ? control.place().pass : 0),
     ...connecting,
     cables,
     files,

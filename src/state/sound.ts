@@ -1,4 +1,5 @@
-import type { Project } from '@/core/project/schema'
+import { programsIn } from '@/core/project/create'
+import type { Project, Track } from '@/core/project/schema'
 import { type ClockSample, epochNowMs } from '@/engine/clock'
 import type { ToEngine } from '@/engine/protocol'
 import { bankId } from '@/engine/synth/banks'
@@ -126,24 +127,32 @@ export function createSound(tell: SoundListeners) {
   function setProject(project: Project | undefined): void {
     wantedProject = project
     if (!synthNode || !project) return
-    const set = (channel: number, instrument: number | 'drums', volume: number, pan: number) => {
-      const wanted = JSON.stringify([instrument, volume, pan])
+    const set = (
+      channel: number,
+      instrument: number | 'drums',
+      { volume, pan, tuningCents }: Pick<Track, 'volume' | 'pan' | 'tuningCents'>,
+    ) => {
+      const wanted = JSON.stringify([instrument, volume, pan, tuningCents])
       if (pushedSound.get(String(channel)) === wanted) return
       pushedSound.set(String(channel), wanted)
       tellSynth({ type: 'instrument', synthChannel: channel, instrument })
-      tellSynth({ type: 'level', synthChannel: channel, volume, pan })
+      tellSynth({ type: 'level', synthChannel: channel, volume, pan, tuningCents })
       void loadBank(instrument)
     }
     const { side } = project.click
-    set(clickSynthChannel, 'drums', 0.7, side === 'left' ? -1 : side === 'right' ? 1 : 0)
+    set(clickSynthChannel, 'drums', {
+      volume: 0.7,
+      pan: side === 'left' ? -1 : side === 'right' ? 1 : 0,
+      tuningCents: 0,
+    })
     for (const track of project.tracks) {
       if (track.instrument.kind === 'none') continue
       set(
         synthChannelOf(track.id),
         track.instrument.kind === 'drums' ? 'drums' : track.instrument.program,
-        track.volume,
-        track.pan,
+        track,
       )
+      if (track.instrument.kind === 'program') for (const program of programsIn(track)) void loadBank(program)
     }
   }
 

@@ -20,7 +20,7 @@ export function highestValue(kind: ControllerEvent['kind']): number {
 const controllerNames: Readonly<Record<number, string>> = {
   1: 'modulation',
   2: 'breath',
-  4: 'foot / hi-hat',
+  4: 'foot, hi-hat openness',
   7: 'volume',
   10: 'pan',
   11: 'expression',

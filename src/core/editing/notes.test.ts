@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { keyName, type Note, parseKeyName } from '../event/note'
 import { packNotes, unpackNotes } from '../event/noteColumns'
-import { changeVelocity, deleteNotes, moveNotes, quantiseNotes, stretchNotes } from './notes'
+import { changeVelocity, deleteNotes, moveNotes, moveStrokes, stretchNotes } from './notes'
 
 const note = (id: number, onsetTicks: number, key: number, durationTicks = 5000): Note => ({
   id,
@@ -29,13 +29,6 @@ describe('editing notes', () => {
   test('stretching leaves no note without length', () => {
     expect(stretchNotes(notes, new Set([1]), -100_000)[0]!.durationTicks).toBe(120)
     expect(stretchNotes(notes, new Set([1]), 2520)[0]!.durationTicks).toBe(7520)
-  })
-
-  test('quantising moves onsets by its strength and keeps lengths', () => {
-    const all = new Set([1, 2, 3])
-    expect(quantiseNotes(notes, all, 2520, 1).map((each) => each.onsetTicks)).toEqual([0, 5040, 10_080])
-    expect(quantiseNotes(notes, all, 2520, 0.5).map((each) => each.onsetTicks)).toEqual([0, 5070, 9990])
-    expect(quantiseNotes(notes, all, 2520, 0)).toEqual(notes)
   })
 
   test('delete and velocity touch only what is chosen', () => {
@@ -97,4 +90,14 @@ describe('names of keys', () => {
       undefined,
     ])
   })
+})
+
+test('strokes of a kit go from instrument to instrument, not from key to key', () => {
+  const rows = [46, 42, 38, 36]
+  const strokes = [note(1, 0, 36), note(2, 100, 42)]
+  const up = moveStrokes(strokes, new Set([1, 2]), 200, (key) => rows[Math.max(0, rows.indexOf(key) - 1)]!)
+  expect(up.map(({ onsetTicks, key }) => [onsetTicks, key])).toEqual([
+    [200, 38],
+    [300, 46],
+  ])
 })

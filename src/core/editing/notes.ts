@@ -26,6 +26,18 @@ export function moveNotes(
     .sort(byOnset)
 }
 
+/** Moves strokes of a kit: its rows are instruments, so that a step up is another key for each. */
+export function moveStrokes(
+  notes: readonly Note[],
+  ids: ReadonlySet<NoteId>,
+  byTicks: Ticks,
+  toKey: (key: number) => number,
+): Note[] {
+  return moveNotes(notes, ids, byTicks, 0)
+    .map((note) => (ids.has(note.id) ? { ...note, key: toKey(note.key) } : note))
+    .sort(byOnset)
+}
+
 /** Changes where notes end; none gets shorter than `leastTicks`. */
 export function stretchNotes(
   notes: readonly Note[],
@@ -53,27 +65,7 @@ export function changedVelocity(velocity: number, by: number): number {
   return Math.max(1, Math.min(127, Math.round(velocity + by)))
 }
 
-/**
- * Moves onsets towards the nearest grid line; lengths stay.
- *
- * @param strength 0 leaves all as it is, 1 puts every note on the grid
- */
-export function quantiseNotes(
-  notes: readonly Note[],
-  ids: ReadonlySet<NoteId>,
-  gridTicks: Ticks,
-  strength: number,
-): Note[] {
-  return notes
-    .map((note) => {
-      if (!ids.has(note.id)) return note
-      const target = Math.round(note.onsetTicks / gridTicks) * gridTicks
-      return { ...note, onsetTicks: Math.round(note.onsetTicks + (target - note.onsetTicks) * strength) }
-    })
-    .sort(byOnset)
-}
-
-/** Grids offered for quantising, by name. */
+/** Grids offered for drawing and moving, by name. */
 export const quantiseGrids = {
   quarters: TICKS_PER_QUARTER,
   eighths: TICKS_PER_QUARTER / 2,

@@ -55,10 +55,24 @@ function partToMidi({ name, track, notes }: MidiPart, scale: (tick: number) => n
   events.push({ tick: 0, type: 'program', channel, program })
   events.push({ tick: 0, type: 'controller', channel, number: 7, value: Math.round(track.volume * 127) })
   events.push({ tick: 0, type: 'controller', channel, number: 10, value: Math.round(64 + track.pan * 63) })
+  if (track.tuningCents !== 0) events.push(...fineTuning(channel, track.tuningCents))
   for (const controller of soundingControllers(track))
     events.push({ tick: scale(controller.tick), ...controllerMessage(controller, channel) })
   for (const note of notes) events.push(...noteMessages(note, channel, scale))
   return { events, endTick: events.reduce((end, event) => Math.max(end, event.tick), 0) }
+}
+
+/** Registered parameter 1, channel fine tuning: 14 bits over a semitone either way, 8,192 in the middle (MIDI 1.0). */
+function fineTuning(channel: number, cents: number): MidiFileEvent[] {
+  const value = Math.max(0, Math.min(16_383, Math.round(8192 + (cents / 100) * 8192)))
+  const set = (number: number, to: number): MidiFileEvent => ({
+    tick: 0,
+    type: 'controller',
+    channel,
+    number,
+    value: to,
+  })
+  return [set(101, 0), set(100, 1), set(6, value >> 7), set(38, value & 127), set(101, 127), set(100, 127)]
 }
 
 function noteMessages(note: Note, channel: number, scale: (tick: number) => number): MidiFileEvent[] {

@@ -153,6 +153,18 @@ export function soundingControllers(track: Track): readonly ControllerEvent[] {
   return merged
 }
 
+/** The programs that a track changes to while it plays. */
+export function programsIn(track: Track): readonly number[] {
+  const events = soundingControllers(track)
+  let programs = programsOf.get(events)
+  if (!programs) {
+    programs = [...new Set(events.filter(({ kind }) => kind === 'program').map(({ value }) => value))]
+    programsOf.set(events, programs)
+  }
+  return programs
+}
+
+const programsOf = new WeakMap<readonly ControllerEvent[], readonly number[]>()
 const noControllers: readonly ControllerEvent[] = []
 const mergedControllers = new WeakMap<readonly Clip[], readonly ControllerEvent[]>()
 const snappedNotes = new WeakMap<readonly Note[], { snapping: Snapping; notes: readonly Note[] }>()

@@ -20,7 +20,13 @@ export type SynthMessage =
   | { readonly type: 'cancel'; readonly synthChannels?: readonly number[] }
   | { readonly type: 'bank'; readonly id: string; readonly bytes: ArrayBuffer }
   | { readonly type: 'instrument'; readonly synthChannel: number; readonly instrument: number | 'drums' }
-  | { readonly type: 'level'; readonly synthChannel: number; readonly volume: number; readonly pan: number }
+  | {
+      readonly type: 'level'
+      readonly synthChannel: number
+      readonly volume: number
+      readonly pan: number
+      readonly tuningCents: number
+    }
   | { readonly type: 'connect'; readonly port: MessagePort }
   /** Asks for an `arrived` answer to each live command: for measuring. */
   | { readonly type: 'measure'; readonly isOn: boolean }

@@ -54,9 +54,13 @@ export class SampledSynth {
     if (this.banks.has(bankId(instrument))) this.applyInstrument(channel, instrument)
   }
 
-  /** @param pan −1 left to 1 right */
-  setLevel(channel: number, volume: number, pan: number): void {
+  /**
+   * @param pan −1 left to 1 right
+   * @param tuningCents how much higher than written it sounds
+   */
+  setLevel(channel: number, volume: number, pan: number, tuningCents = 0): void {
     this.ensureChannel(channel)
+    this.processor.midiChannels[channel]!.setSystemParameter('fineTune', tuningCents)
     this.processor.controllerChange(channel, 7, Math.round(volume * 127))
     this.processor.controllerChange(channel, 10, Math.round(64 + pan * 63))
   }
@@ -140,6 +144,9 @@ export class SampledSynth {
           data2,
         )
         return
+      case 0xc0:
+        this.changeProgram(synthChannel, data1)
+        return
       case 0xd0:
         this.processor.channelPressure(synthChannel, data1)
         return
@@ -165,6 +172,12 @@ export class SampledSynth {
       // types leave out, puts them where they begin.
       ;(midiChannels.at(-1) as unknown as { reset(): void }).reset()
     }
+  }
+
+  /** A program inside a track: its bank sounds as soon as it is there. A kit stays a kit. */
+  private changeProgram(channel: number, program: number): void {
+    if (this.instruments.get(channel) === 'drums') return
+    this.setInstrument(channel, program)
   }
 
   private applyInstrument(channel: number, instrument: number | 'drums'): void {

@@ -36,7 +36,7 @@ class SynthWorklet extends AudioWorkletProcessor {
         this.synth.setInstrument(message.synthChannel, message.instrument)
         return
       case 'level':
-        this.synth.setLevel(message.synthChannel, message.volume, message.pan)
+        this.synth.setLevel(message.synthChannel, message.volume, message.pan, message.tuningCents)
         return
       case 'measure':
         this.isMeasuring = message.isOn

@@ -17,6 +17,7 @@ export const emptySetup: EngineSetup = {
   click: defaultClick,
   clickSynthChannel: 0,
   takeMode: 'fresh',
+  isThrownEachTurn: false,
   isListening: true,
   compensations: [],
   sourceChains: [],
@@ -38,6 +39,8 @@ export interface EngineNow {
   nowMs(): Milliseconds
   trackOf(id: string): EngineTrack | undefined
   placeAt(timeMs: Milliseconds): Place
+  /** Which throw of chance a turn of the loop has. */
+  turnOf(pass: number): number
   /** Whether what is played on a track now takes the place of its earlier music. */
   isRecordedOver(track: EngineTrack): boolean
 }
@@ -67,6 +70,10 @@ export class EngineStanding implements EngineNow {
 
   placeAt(timeMs: Milliseconds): Place {
     return placeAt(this.state, timeMs)
+  }
+
+  turnOf(pass: number): number {
+    return this.setup.isThrownEachTurn && this.state.doing === 'playing' ? pass : 0
   }
 
   isRecordedOver(track: EngineTrack): boolean {

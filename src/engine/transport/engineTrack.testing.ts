@@ -12,6 +12,7 @@ export function engineTrack(id: string, channel: number, fields: Partial<EngineT
     channel,
     offsetMs: 0,
     hasSound: true,
+    base: { program: 0, volume: 1, pan: 0 },
     isArmed: true,
     isAudible: true,
     slots: [],

@@ -1,5 +1,6 @@
 import type { EffectSlot } from '@/core/effects/catalogue'
 import type { EffectEvent, EffectNoteOn } from '@/core/effects/noteEffect'
+import { seedOfTurn, slotsOfTurn } from '@/core/effects/turns'
 import { type Generator, generatorPortId } from '@/core/generators/generator'
 import { cablePortId } from '@/core/routing/ports'
 import { shapeMessage } from '@/core/routing/route'
@@ -58,9 +59,10 @@ export class GeneratedNotes {
   }): Map<string, EffectEvent[]> {
     const guests = new Map<string, EffectEvent[]>()
     if (this.generators.length === 0) return guests
+    const turn = this.now.turnOf(pass)
     const { messages, events } = this.player.window(
-      this.generators,
-      this.sourceSlots,
+      turn === 0 ? this.generators : this.generators.map((each) => ofTurn(each, turn)),
+      (portId, channel) => slotsOfTurn(this.sourceSlots(portId, channel), turn),
       this.now.context,
       fromTicks,
       toTicks,
@@ -152,4 +154,9 @@ export class GeneratedNotes {
   changeSourceEffects(portId: string, channel: number, slots: readonly EffectSlot[]): void {
     this.player.changeSlots(portId, channel, this.now.scheduled.ticks, slots)
   }
+}
+
+/** A generator with the throw of a turn; one that is kept stays. */
+function ofTurn(generator: Generator, turn: number): Generator {
+  return generator.isSeedKept ? generator : { ...generator, seed: seedOfTurn(generator.seed, turn) }
 }

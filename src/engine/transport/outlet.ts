@@ -65,7 +65,6 @@ export class Outlet {
   }
 
   controller(track: EngineTrack, event: ControllerEvent, atMs: Milliseconds | null): void {
-    if (event.kind === 'program') return
     const [status, data1, data2] = channelMessageBytes(controllerMessage(event, 1))
     this.sound(track, atMs, status!, data1!, data2 ?? 0)
   }

@@ -1,5 +1,6 @@
 import { ChainRun, noteEvents } from '@/core/effects/chainRun'
 import type { EffectEvent, EffectNoteOn } from '@/core/effects/noteEffect'
+import { planOfTurn, slotsOfTurn } from '@/core/effects/turns'
 import type { ControllerEvent, Note } from '@/core/event/note'
 import type { Milliseconds, Ticks } from '@/core/time/units'
 import type { EngineTrack } from '../protocol'
@@ -72,12 +73,12 @@ export class TrackPlayback {
   private rewind(track: EngineTrack): void {
     const { ticks: fromTicks, pass } = this.now.scheduled
     const content = this.contents.get(track.id) ?? emptyContent
-    const latest = new Map<string, ControllerEvent>()
+    const latest = new Map(baseEvents(track, content.controllers).map((event) => [addressOf(event), event]))
     let controllerIndex = 0
     for (; controllerIndex < content.controllers.length; controllerIndex++) {
       const event = content.controllers[controllerIndex]!
       if (event.tick >= fromTicks) break
-      latest.set(`${event.kind} ${event.number}`, event)
+      latest.set(addressOf(event), event)
     }
     for (const event of latest.values()) this.outlet.controller(track, event, null)
     const run = this.runOf(track)
@@ -88,7 +89,8 @@ export class TrackPlayback {
   private runOf(track: EngineTrack): ChainRun {
     const fromTicks = this.now.scheduled.ticks
     let isSilent = true
-    const run = new ChainRun(noteEvents(this.notesOf(track.id)), track, this.now.context, (event) => {
+    const plan = planOfTurn(track, this.now.turnOf(this.now.scheduled.pass))
+    const run = new ChainRun(noteEvents(this.notesOf(track.id)), plan, this.now.context, (event) => {
       if (!isSilent) this.comeOut(track.id, event)
     })
     if (!run.skipTo(fromTicks)) run.advance(fromTicks)
@@ -154,7 +156,8 @@ export class TrackPlayback {
 
   /** Other settings take effect from where the piece is read; notes go on. */
   changeEffects(track: EngineTrack): void {
-    this.readings.get(track.id)?.run.change(this.now.scheduled.ticks, track.slots)
+    const { pass, ticks } = this.now.scheduled
+    this.readings.get(track.id)?.run.change(ticks, slotsOfTurn(track.slots, this.now.turnOf(pass)))
   }
 
   /** The music that was there before gives way to whoever plays now. */
@@ -172,8 +175,32 @@ export class TrackPlayback {
     this.readings.get(track.id)?.open.clear()
   }
 
+  /** Where curves moved program, volume or pan, they stand again where the track has them. */
+  backToBase(): void {
+    for (const track of this.now.setup.tracks)
+      for (const event of baseEvents(track, this.contents.get(track.id)?.controllers ?? []))
+        this.outlet.controller(track, event, null)
+  }
+
   /** Everything was silenced: nothing is open any more. */
   letGo(): void {
     for (const reading of this.readings.values()) reading.open.clear()
   }
+}
+
+const addressOf = ({ kind, number }: ControllerEvent) => `${kind} ${number}`
+const volumeNumber = 7
+const panNumber = 10
+
+/** Program, volume and pan of a track as events, where its curves move them: they hold until the first of those. */
+function baseEvents({ base }: EngineTrack, controllers: readonly ControllerEvent[]): ControllerEvent[] {
+  const at = { tick: 0, channel: 1 }
+  const all: ControllerEvent[] = [
+    { ...at, kind: 'controller', number: volumeNumber, value: Math.round(base.volume * 127) },
+    { ...at, kind: 'controller', number: panNumber, value: Math.round(64 + base.pan * 63) },
+    ...(base.program === null ? [] : [{ ...at, kind: 'program' as const, number: 0, value: base.program }]),
+  ]
+  return all.filter((event) =>
+    controllers.some(({ kind, number }) => kind === event.kind && number === event.number),
+  )
 }

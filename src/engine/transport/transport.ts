@@ -87,6 +87,7 @@ export class Transport {
     if (state.doing === 'following') this.keepClockPoint(endMs)
     if (state.doing !== 'resting') this.parts.clockSender.stop(setup.clockTo, this.now.nowMs())
     this.parts.playback.layers = null
+    this.parts.playback.backToBase()
     this.now.state = { doing: 'resting', ticks: Math.max(0, Math.round(atTicks)) }
     this.tell()
     this.parts.capture.end(endMs)

@@ -25,7 +25,7 @@ import {
 import type { ChainPreset } from '@/state/rig'
 import { newSeed } from '@/state/throws'
 import { Button } from '../controls/Button'
-import { KeepForm } from './KeepForm'
+import { KeepForm } from '../controls/KeepForm'
 import { useKeptChains } from './keptChains'
 import { SlotCard } from './SlotCard'
 import type { ChainPlace, SlotFlow } from './slotTypes'

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { type EffectSettings, type EffectSlot, effectOf } from '@/core/effects/catalogue'
-import { KeepForm } from './KeepForm'
+import { KeepForm } from '../controls/KeepForm'
 import { useKeptChains } from './keptChains'
 import type { ChangeSlot } from './slotTypes'
 

@@ -1,7 +1,9 @@
 import { Dices } from 'lucide-react'
+import { seedOfTurn } from '@/core/effects/turns'
 import { type Thrown, throwAnew } from '@/state/throws'
 import { Button } from '../controls/Button'
 import { Tick } from '../controls/Tick'
+import { useSession } from '../workspace/sessionContext'
 
 /** The throw of the dice of an effect or a generator: another one, kept, an earlier one again. */
 export function ThrowControl({
@@ -11,6 +13,7 @@ export function ThrowControl({
   thrown: Thrown
   onChange: (label: string, change: <Thing extends Thrown>(old: Thing) => Thing) => void
 }) {
+  const session = useSession()
   return (
     <span className="flex items-center gap-2 text-[13px]">
       <span className="text-soft">throw {thrown.seed}</span>
@@ -26,6 +29,8 @@ export function ThrowControl({
           onChange(isSeedKept ? 'keep this throw' : 'throw anew at every start', (old) => ({
             ...old,
             isSeedKept,
+            // The one that is heard: in a loop each turn may have its own.
+            ...(isSeedKept && { seed: seedOfTurn(old.seed, session.turn()) }),
           }))
         }
       >

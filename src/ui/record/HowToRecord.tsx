@@ -100,6 +100,14 @@ function StretchSection() {
         ]}
         onChange={(takeMode) => change(`${takeMode} takes`, { recording: { ...recording, takeMode } })}
       />
+      <Tick
+        isOn={recording.isThrownEachTurn}
+        onChange={(isThrownEachTurn) =>
+          change('throws in a loop', { recording: { ...recording, isThrownEachTurn } })
+        }
+      >
+        chance throws anew in each turn that is played
+      </Tick>
       <p className="text-[12px] text-soft">
         A note just before the start belongs to its downbeat, one held over the end is whole. Drag on the bar
         numbers to mark a stretch.

@@ -17,10 +17,8 @@ import { useSize } from '../controls/useSize'
 import { threadOf } from '../theme/threads'
 import { useProject, useSession } from '../workspace/sessionContext'
 import { canvasFont, drawBars, paperColours, prepareCanvas } from './canvas'
+import { drumColumn, keyColumn } from './roll/rollGeometry'
 import { type TimeView, ticksAtX, xOf } from './timeView'
-
-/** As wide as the roll's column of keys: the curve lies under its notes. */
-const keysWidth = 62
 
 /** Curves that can be begun where there is none yet. */
 const usual: readonly CurveName[] = [
@@ -29,9 +27,14 @@ const usual: readonly CurveName[] = [
   { kind: 'controller', number: 1 },
   { kind: 'controller', number: 2 },
   { kind: 'controller', number: 4 },
+  { kind: 'controller', number: 7 },
+  { kind: 'controller', number: 10 },
   { kind: 'bend', number: 0 },
   { kind: 'channelPressure', number: 0 },
 ]
+
+/** Beneath drums lies how far the hi-hat is open. */
+const openness: CurveName = { kind: 'controller', number: 4 }
 
 const idOf = (name: CurveName) => `${name.kind} ${name.number}`
 
@@ -42,8 +45,9 @@ export const CurveLane = memo(function CurveLane({ track, view }: { track: Track
   const controllers = soundingControllers(track)
   const present = curvesOf(controllers)
   const [chosen, setChosen] = useState<string | null>(null)
+  const isDrums = track.instrument.kind === 'drums'
   const choices = [...present, ...usual.filter((name) => !present.some((each) => idOf(each) === idOf(name)))]
-  const name = choices.find((each) => idOf(each) === chosen) ?? choices[0]!
+  const name = choices.find((each) => idOf(each) === chosen) ?? (isDrums ? openness : choices[0]!)
   const events = curveEvents(controllers, name)
   const host = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
@@ -131,7 +135,7 @@ export const CurveLane = memo(function CurveLane({ track, view }: { track: Track
       </div>
       <div
         ref={host}
-        style={{ marginLeft: keysWidth }}
+        style={{ marginLeft: isDrums ? drumColumn : keyColumn }}
         className="relative min-h-0 flex-1 cursor-crosshair touch-none"
         role="img"
         aria-label={`Curve of ${curveTitle(name)} of ${track.name}: ${events.length} events. Drag draws, with Alt it takes out.`}

@@ -84,6 +84,7 @@ export const Lanes = memo(function Lanes({
         threadOf(track.thread),
         isDim,
         handSplit(track, project.scoreSettings.splitKey),
+        track.instrument.kind !== 'drums',
       )
     }
     context.restore()

@@ -4,6 +4,7 @@ import { type QuantiseGrid, quantiseGrids } from '@/core/editing/notes'
 import { keyName, type NoteId } from '@/core/event/note'
 import { chooseClip, deleteTrack, duplicateTrack } from '@/core/project/commands'
 import { projectEndTicks, soundingNotes } from '@/core/project/create'
+import { kitKeyName } from '@/core/project/kit'
 import type { Project, Track } from '@/core/project/schema'
 import { TICKS_PER_QUARTER } from '@/core/time/units'
 import { Button } from '../controls/Button'
@@ -13,9 +14,9 @@ import { useProject, useSession, useView } from '../workspace/sessionContext'
 import { type Bench, benches, goTo, selectNotes, selectTrack, turnBench } from '../workspace/viewStore'
 import { TrackBench } from './bench/TrackBench'
 import { CurveLane } from './CurveLane'
-import { EventList } from './EventList'
 import { FamilyStrip } from './FamilyStrip'
 import { Lanes } from './Lanes'
+import { EventList } from './list/EventList'
 import { OperationFinder } from './OperationFinder'
 import { originWords } from './originWords'
 import { PianoRoll } from './roll/PianoRoll'
@@ -74,7 +75,7 @@ export function TracksView() {
   // Of several tracks what is selected is counted; notes that are gone, after undo, are not.
   const elsewhere = own === selected.size ? 0 : countElsewhere(project, track, selected)
   const selectionWords = one
-    ? `${keyName(one.key)}, velocity ${one.velocity}${one.voice ? `, voice ${one.voice}` : ''}, ${originWords(one, project)}`
+    ? `${track.instrument.kind === 'drums' ? kitKeyName(track, one.key) : keyName(one.key)}, velocity ${one.velocity}${one.voice ? `, voice ${one.voice}` : ''}, ${originWords(one, project)}`
     : own + elsewhere === 0
       ? `${notes.length} ${notes.length === 1 ? 'note' : 'notes'}`
       : elsewhere === 0
@@ -232,6 +233,7 @@ const benchWords: Record<Bench, string> = {
   apart: 'Take apart',
   together: 'Put together',
   bars: 'Bars',
+  sound: 'Sound',
 }
 
 /** A view in which the whole piece fits. */

@@ -25,6 +25,8 @@ export function drawLane(
   thread: Thread,
   isDim: boolean,
   splitKey: number | null = null,
+  /** Strokes of a kit are no line. */
+  isJoined = true,
 ): void {
   if (shapes.count === 0) return
   const endTicks = ticksAtX(view, lane.width)

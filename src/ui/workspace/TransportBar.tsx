@@ -4,6 +4,7 @@ import { contextOf } from '@/core/project/context'
 import { hasAnythingToPlay } from '@/core/project/printing'
 import { type PieceSettings, setPiece } from '@/core/project/settings'
 import { setMeterAt, setTempoAt } from '@/core/project/tempoEdits'
+import { positionText } from '@/core/time/positionText'
 import { Button } from '../controls/Button'
 import { Tick } from '../controls/Tick'
 import { meterOptions } from './meterOptions'
@@ -126,12 +127,7 @@ function Position() {
   const text = useFrameValue(() => {
     const ticks = session.positionTicks()
     if (transport.state === 'recording' && ticks < transport.fromTicks) return 'count-in'
-    const {
-      bar,
-      beat,
-      ticks: rest,
-    } = contextOf(session.store.getState().project).meterMap.position(Math.max(0, ticks))
-    return `${bar} · ${beat} · ${String(Math.floor(rest / 100.8)).padStart(2, '0')}`
+    return positionText(contextOf(session.store.getState().project).meterMap, Math.max(0, ticks))
   })
   return (
     <div className="w-[104px] shrink-0 pl-1">

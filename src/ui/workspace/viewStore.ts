@@ -26,6 +26,8 @@ export interface ViewState {
   readonly corrected: { readonly trackId: string; readonly before: ReadonlyMap<NoteId, number> } | null
   /** Other tracks are shown faintly behind the notes of the chosen one, and can be reached. */
   readonly areOthersShown: boolean
+  /** All drums of a kit have a row, not only those that are struck. */
+  readonly isKitWhole: boolean
   /** The track whose timing is laid on another. */
   readonly timingTrackId: string | null
   /** What the last edit did, in a sentence, and the piece as it is since: said until the piece is another. */
@@ -39,7 +41,7 @@ export interface ViewState {
 }
 
 /** Places beside the roll where notes are worked on. */
-export const benches = ['edit', 'apart', 'together', 'bars'] as const
+export const benches = ['edit', 'apart', 'together', 'bars', 'sound'] as const
 export type Bench = (typeof benches)[number]
 
 export const viewStore = createStore<ViewState>(() => ({
@@ -53,6 +55,7 @@ export const viewStore = createStore<ViewState>(() => ({
   doubtful: [],
   corrected: null,
   areOthersShown: false,
+  isKitWhole: false,
   timingTrackId: null,
   told: null,
   isFinding: false,

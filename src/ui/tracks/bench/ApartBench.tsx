@@ -255,6 +255,7 @@ function Parts({
     const endTicks = own.reduce((end, note) => Math.max(end, note.onsetTicks + note.durationTicks), 0)
     void session.hearAlone(name, new Map([[track.id, idsOf(members)]]), { startTicks, endTicks })
   }
+  const isDrums = track.instrument.kind === 'drums'
   const isDivided = parts.length > 1
   const isVoices = by === 'voice' || by === 'line' || by === 'told'
   const tooMany = parts.length > mostLines
@@ -318,8 +319,8 @@ function Parts({
               </span>
               <span className="min-w-0 flex-1 truncate font-semibold">{name}</span>
               <span className="text-[12px] whitespace-nowrap text-soft">
-                {members.length.toLocaleString('en')} ·{' '}
-                {low === high ? keyName(low) : `${keyName(low)}–${keyName(high)}`}
+                {members.length.toLocaleString('en')}
+                {!isDrums && ` · ${low === high ? keyName(low) : `${keyName(low)}–${keyName(high)}`}`}
               </span>
               <Button
                 look="quiet"

@@ -6,6 +6,7 @@ import { type Bench, viewStore } from '../../workspace/viewStore'
 import { ApartBench } from './ApartBench'
 import { BarsBench } from './BarsBench'
 import { EditBench } from './EditBench'
+import { SoundBench } from './SoundBench'
 import { TogetherBench } from './TogetherBench'
 
 export const benchTitles: Record<Bench, string> = {
@@ -13,6 +14,7 @@ export const benchTitles: Record<Bench, string> = {
   apart: 'Take apart',
   together: 'Put together',
   bars: 'Bars and sections',
+  sound: 'Sound',
 }
 
 /** The place beside the roll where its notes are worked on. */
@@ -39,6 +41,7 @@ export function TrackBench({ track, project }: { track: Track; project: Project 
         {bench === 'edit' && <EditBench track={track} project={project} />}
         {bench === 'apart' && <ApartBench key={track.id} track={track} project={project} />}
         {bench === 'together' && <TogetherBench track={track} project={project} />}
+        {bench === 'sound' && <SoundBench track={track} />}
         {bench === 'bars' && <BarsBench track={track} project={project} />}
       </div>
     </aside>

@@ -1,9 +1,10 @@
 import { memo, useEffect, useMemo, useRef, useState } from 'react'
-import { deleteNotes, moveNotes, stretchNotes } from '@/core/editing/notes'
-import type { Note, NoteId } from '@/core/event/note'
+import { deleteNotes, moveNotes, moveStrokes, stretchNotes } from '@/core/editing/notes'
+import { keyName, type Note, type NoteId } from '@/core/event/note'
 import { changeChosen, drawNote } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
 import { soundingNotes } from '@/core/project/create'
+import { kitKeyName, kitRows } from '@/core/project/kit'
 import type { Track } from '@/core/project/schema'
 import { useSize } from '../../controls/useSize'
 import { threadOf } from '../../theme/threads'
@@ -18,7 +19,7 @@ import { usePinch } from '../usePinch'
 import { useStrands } from '../useStrands'
 import { useVoiceEdits } from '../useVoiceEdits'
 import { type NotesBehind, paintRoll } from './paintRoll'
-import { keyColumn, keyRangeOf, noteAt, type Point, regionAt, rollGeometry } from './rollGeometry'
+import { keyRangeOf, noteAt, type Point, regionAt, rollGeometry } from './rollGeometry'
 import { completed, countOfNotes, dragged, framedNotes, type RollGesture } from './rollGesture'
 
 /** One track's notes by key and time: select, move, stretch, draw, delete and hear them. */
@@ -51,17 +52,22 @@ export const PianoRoll = memo(function PianoRoll({
     () => (areOthersShown ? notesBehind(project.tracks, track) : noneBehind),
     [areOthersShown, project.tracks, track],
   )
+  const isDrums = track.instrument.kind === 'drums'
+  const isKitWhole = useView((state) => state.isKitWhole)
+  const kitKeys = useMemo(
+    () => (isDrums ? kitRows(track, notes, isKitWhole) : null),
+    [isDrums, track, notes, isKitWhole],
+  )
   const geometry = useMemo(
-    () => rollGeometry(keyRangeOf([shapes, ...behind.map((other) => other.shapes)]), size, view),
-    [shapes, behind, size, view],
+    () => rollGeometry(keyRangeOf([shapes, ...behind.map((other) => other.shapes)]), size, view, kitKeys),
+    [shapes, behind, size, view, kitKeys],
   )
   const strands = useStrands(track, project.scoreSettings.splitKey)
   const doubtfulIds = useView((state) => state.doubtful)
   const doubtful = useMemo(() => new Set(doubtfulIds), [doubtfulIds])
   const { putSelected, carryOnFrom } = useVoiceEdits(track)
   const edits = useNoteEdits(track)
-  const { width } = geometry
-  const isDrums = track.instrument.kind === 'drums'
+  const { width, left } = geometry
 
   useEffect(() => {
     const element = canvas.current
@@ -75,7 +81,7 @@ export const PianoRoll = memo(function PianoRoll({
       thread: threadOf(track.thread),
       meterMap,
       sections: project.sections,
-      isDrums,
+      keyNameOf: isDrums ? (key) => kitKeyName(track, key) : keyName,
       splitKey: isDrums ? null : handSplit(track, project.scoreSettings.splitKey),
       strands,
       behind,
@@ -185,7 +191,8 @@ export const PianoRoll = memo(function PianoRoll({
       )
     if (next.kind === 'move' && gesture.kind === 'move' && next.byKeys !== gesture.byKeys) {
       const lead = notes.find((note) => next.ids.has(note.id))
-      if (lead) session.audition(track.id, Math.max(0, Math.min(127, lead.key + next.byKeys)))
+      if (lead)
+        session.audition(track.id, Math.max(0, Math.min(127, geometry.keyAbove(lead.key, next.byKeys))))
     }
     setGesture(next)
   }
@@ -196,7 +203,7 @@ export const PianoRoll = memo(function PianoRoll({
     if (change) apply(change.label, (before) => changeChosen(before, track.id, selected, change.edit))
     setGesture(null)
   }
-  usePinch(host, keyColumn, view, onView, () => setGesture(null))
+  usePinch(host, left, view, onView, () => setGesture(null))
 
   const onKeyDown = (event: React.KeyboardEvent) => {
     const change = (label: string, edit: (old: readonly Note[]) => readonly Note[], group?: string) => {
@@ -252,7 +259,14 @@ export const PianoRoll = memo(function PianoRoll({
       case 'ArrowUp':
       case 'ArrowDown': {
         const byKeys = (event.code === 'ArrowUp' ? 1 : -1) * (event.shiftKey ? 12 : 1)
-        change('move', (old) => moveNotes(old, selected, 0, byKeys), 'arrow keys')
+        change(
+          'move',
+          (old) =>
+            isDrums
+              ? moveStrokes(old, selected, 0, (key) => geometry.keyAbove(key, byKeys))
+              : moveNotes(old, selected, 0, byKeys),
+          'arrow keys',
+        )
         return
       }
       case 'ArrowLeft':
@@ -270,12 +284,12 @@ export const PianoRoll = memo(function PianoRoll({
       event.preventDefault()
       const box = element!.getBoundingClientRect()
       if (event.ctrlKey || event.metaKey)
-        onView(zoomAround(view, event.clientX - box.left - keyColumn, Math.exp(-event.deltaY / 300)))
+        onView(zoomAround(view, event.clientX - box.left - left, Math.exp(-event.deltaY / 300)))
       else onView(scrolled(view, event.deltaX || event.deltaY))
     }
     element?.addEventListener('wheel', onWheel, { passive: false })
     return () => element?.removeEventListener('wheel', onWheel)
-  }, [view, onView])
+  }, [view, onView, left])
 
   return (
     <div
@@ -302,12 +316,7 @@ export const PianoRoll = memo(function PianoRoll({
       }}
     >
       <canvas ref={canvas} className="absolute inset-0" aria-hidden />
-      <canvas
-        ref={overlay}
-        className="pointer-events-none absolute top-0"
-        style={{ left: keyColumn }}
-        aria-hidden
-      />
+      <canvas ref={overlay} className="pointer-events-none absolute top-0" style={{ left }} aria-hidden />
     </div>
   )
 })

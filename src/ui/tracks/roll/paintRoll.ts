@@ -1,5 +1,4 @@
 import { keyName, type Note, type NoteId } from '@/core/event/note'
-import { percussionNames } from '@/core/midi/generalMidi'
 import type { Section } from '@/core/project/schema'
 import type { MeterMap } from '@/core/time/meterMap'
 import type { Thread } from '../../theme/threads'
@@ -8,7 +7,7 @@ import { detailZoom, drawTexture, joinNotes } from '../drawLane'
 import { firstFrom, type NoteShapes } from '../noteShapes'
 import type { Strands } from '../strands'
 import { ticksAtX } from '../timeView'
-import { keyColumn, noteBox, type RollGeometry, rulerHeight, velocityHeight } from './rollGeometry'
+import { noteBox, type RollGeometry, rulerHeight, velocityHeight } from './rollGeometry'
 import { previewed, type RollGesture } from './rollGesture'
 
 /** Everything that is seen of a track in the roll. */
@@ -21,7 +20,8 @@ export interface RollPicture {
   readonly thread: Thread
   readonly meterMap: MeterMap
   readonly sections: readonly Section[]
-  readonly isDrums: boolean
+  /** What a key is called beside its row. */
+  keyNameOf(key: number): string
   /** Key at which the hands are split; null where they are not. */
   readonly splitKey: number | null
   /** Lines that the notes are told apart into. */
@@ -46,20 +46,20 @@ export function paintRoll(context: CanvasRenderingContext2D, picture: RollPictur
   paintKeys(context, picture)
   context.save()
   context.beginPath()
-  context.rect(keyColumn, 0, width, size.height)
+  context.rect(geometry.left, 0, width, size.height)
   context.clip()
-  context.translate(keyColumn, 0)
+  context.translate(geometry.left, 0)
   drawBars(context, view, picture.meterMap, width, size.height, rulerHeight)
   drawSections(context, view, picture.sections, width, rulerHeight)
-  context.translate(-keyColumn, 0)
+  context.translate(-geometry.left, 0)
   if (splitKey !== null) paintSplit(context, geometry, splitKey)
-  if (!picture.isDrums && !gesture && view.pixelsPerQuarter >= detailZoom) {
+  if (!geometry.isKit && !gesture && view.pixelsPerQuarter >= detailZoom) {
     const { shapes } = picture
-    context.translate(keyColumn, 0)
+    context.translate(geometry.left, 0)
     const from = firstFrom(shapes, view.startTicks - shapes.longestTicks)
     const until = ticksAtX(view, width)
     joinNotes(context, shapes, view, from, until, geometry.yOf, geometry.rowHeight, picture.strands)
-    context.translate(-keyColumn, 0)
+    context.translate(-geometry.left, 0)
   }
   paintVelocities(context, picture)
   for (const other of picture.behind) paintBehind(context, geometry, other)
@@ -94,28 +94,22 @@ function paintFrame(
   context.setLineDash([])
 }
 
-function paintKeys(context: CanvasRenderingContext2D, { geometry, isDrums, shapes }: RollPicture): void {
-  const { size, width, topKey, rows, rowHeight } = geometry
+function paintKeys(context: CanvasRenderingContext2D, { geometry, keyNameOf }: RollPicture): void {
+  const { size, width, left, rowKeys, rowHeight, isKit } = geometry
   context.fillStyle = paperColours.desk
   context.fillRect(0, 0, size.width, size.height)
   context.font = `11px ${canvasFont}`
   context.textAlign = 'right'
   context.textBaseline = 'middle'
-  for (let key = topKey; key > topKey - rows; key--) {
+  for (const [row, key] of rowKeys.entries()) {
     const y = geometry.yOf(key)
-    const isBlack = [1, 3, 6, 8, 10].includes(key % 12)
-    context.fillStyle = isBlack ? '#ECE5D4' : paperColours.desk
-    context.fillRect(keyColumn, y, width, rowHeight)
-    const isNamed = isDrums
-      ? shapes.count > 0 && rowHeight > 9
-      : key % 12 === 0 || (rowHeight > 11 && !isBlack)
+    const isDark = isKit ? row % 2 === 1 : [1, 3, 6, 8, 10].includes(key % 12)
+    context.fillStyle = isDark ? '#ECE5D4' : paperColours.desk
+    context.fillRect(left, y, width, rowHeight)
+    const isNamed = isKit ? rowHeight > 9 : key % 12 === 0 || (rowHeight > 11 && !isDark)
     if (!isNamed) continue
-    context.fillStyle = key % 12 === 0 ? paperColours.ink : paperColours.soft
-    context.fillText(
-      isDrums ? (percussionNames[key] ?? '').slice(0, 11) : keyName(key),
-      keyColumn - 6,
-      y + rowHeight / 2,
-    )
+    context.fillStyle = isKit || key % 12 === 0 ? paperColours.ink : paperColours.soft
+    context.fillText(keyNameOf(key), left - 6, y + rowHeight / 2, left - 10)
   }
 }
 
@@ -125,7 +119,7 @@ function paintSplit(context: CanvasRenderingContext2D, geometry: RollGeometry, s
   context.strokeStyle = paperColours.soft
   context.setLineDash([6, 4])
   context.beginPath()
-  context.moveTo(keyColumn, y)
+  context.moveTo(geometry.left, y)
   context.lineTo(width, y)
   context.stroke()
   context.setLineDash([])
@@ -160,7 +154,7 @@ function paintNotes(context: CanvasRenderingContext2D, picture: RollPicture): vo
   const { geometry, notes, shapes, gesture, strands, doubtful } = picture
   const { view, width, noteArea, rowHeight } = geometry
   if (view.pixelsPerQuarter < detailZoom) {
-    const area = { left: keyColumn, top: rulerHeight, width, height: noteArea }
+    const area = { left: geometry.left, top: rulerHeight, width, height: noteArea }
     const thickness = Math.max(2, Math.min(rowHeight - 1, 13))
     const yInArea = (key: number) => geometry.yOf(key) - rulerHeight + (rowHeight - thickness) / 2
     const colourOf = (index: number) => strands.threadOf(strands.of(index)).colour
@@ -175,13 +169,14 @@ function paintNotes(context: CanvasRenderingContext2D, picture: RollPicture): vo
     i < shapes.count && shapes.onsets[i]! <= endTicks;
     i++
   ) {
-    const note = previewed(notes[i]!, gesture)
+    const note = previewed(notes[i]!, gesture, geometry)
     const box = noteBox(geometry, note)
     context.globalAlpha = 0.45 + (note.velocity / 127) * 0.55
     const strand = strands.of(i)
     context.fillStyle = strands.threadOf(strand).colour
     context.beginPath()
-    context.roundRect(box.x, box.y, box.width, box.height, Math.min(3, box.height / 2))
+    if (geometry.isKit) strokeMark(context, box, note.velocity)
+    else context.roundRect(box.x, box.y, box.width, box.height, Math.min(3, box.height / 2))
     context.fill()
     context.globalAlpha = 1
     if (picture.selected.has(note.id)) {
@@ -200,6 +195,21 @@ function paintNotes(context: CanvasRenderingContext2D, picture: RollPicture): vo
   }
 }
 
+/** A stroke of a kit: a square on its point, larger where it is louder. */
+function strokeMark(
+  context: CanvasRenderingContext2D,
+  { x, y, width, height }: ReturnType<typeof noteBox>,
+  velocity: number,
+): void {
+  const reach = (width / 2) * (0.6 + (velocity / 127) * 0.4)
+  const [middleX, middleY] = [x + width / 2, y + height / 2]
+  context.moveTo(middleX - reach, middleY)
+  context.lineTo(middleX, middleY - reach)
+  context.lineTo(middleX + reach, middleY)
+  context.lineTo(middleX, middleY + reach)
+  context.closePath()
+}
+
 /** A note whose line is in doubt: a question mark above it, and a frame of dashes. */
 function paintDoubt(context: CanvasRenderingContext2D, box: ReturnType<typeof noteBox>): void {
   context.strokeStyle = paperColours.ink
@@ -215,14 +225,14 @@ function paintDoubt(context: CanvasRenderingContext2D, box: ReturnType<typeof no
 
 function paintVelocities(context: CanvasRenderingContext2D, picture: RollPicture): void {
   const { geometry, notes, shapes, gesture } = picture
-  const { view, width, size } = geometry
+  const { view, width, size, left } = geometry
   const base = size.height - 4
   context.fillStyle = paperColours.paper
-  context.fillRect(keyColumn, size.height - velocityHeight, width, velocityHeight)
+  context.fillRect(left, size.height - velocityHeight, width, velocityHeight)
   context.fillStyle = paperColours.soft
   context.font = `11px ${canvasFont}`
   context.textAlign = 'left'
-  context.fillText('velocity', keyColumn + 6, size.height - velocityHeight + 9)
+  context.fillText('velocity', left + 6, size.height - velocityHeight + 9)
   const endTicks = ticksAtX(view, width)
   context.fillStyle = picture.thread.colour
   let lastColumn = -1
@@ -232,7 +242,8 @@ function paintVelocities(context: CanvasRenderingContext2D, picture: RollPicture
     // Far out, one line a pixel is all that can be seen.
     if (view.pixelsPerQuarter < detailZoom && column === lastColumn) continue
     lastColumn = column
-    const { id, velocity } = gesture?.kind === 'velocity' ? previewed(notes[i]!, gesture) : notes[i]!
+    const { id, velocity } =
+      gesture?.kind === 'velocity' ? previewed(notes[i]!, gesture, geometry) : notes[i]!
     const height = (velocity / 127) * (velocityHeight - 8)
     context.globalAlpha = picture.selected.has(id) ? 1 : 0.55
     context.fillRect(x, base - height, 3, height)

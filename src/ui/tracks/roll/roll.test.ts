@@ -98,7 +98,7 @@ test('what is seen while dragging is what lifting the pointer makes of it', () =
       fc.constantFrom(null, 2520, 5040),
       (gesture, to, gridTicks) => {
         const now = dragged(gesture, to, roll, gridTicks)
-        const seen = notes.map((each) => previewed(each, now))
+        const seen = notes.map((each) => previewed(each, now, roll))
         fc.pre(seen.every((each) => each.onsetTicks >= 0 && each.durationTicks >= 120))
         const made = completed(now, roll, none)?.edit(notes) ?? notes
         const byId = (list: readonly Note[]) => [...list].sort((a, b) => a.id - b.id)

@@ -1,4 +1,4 @@
-import { changedVelocity, changeVelocity, moveNotes, stretchNotes } from '@/core/editing/notes'
+import { changedVelocity, changeVelocity, moveNotes, moveStrokes, stretchNotes } from '@/core/editing/notes'
 import type { Note, NoteId } from '@/core/event/note'
 import { TICKS_PER_QUARTER, type Ticks } from '@/core/time/units'
 import { type Point, type RollGeometry, velocityHeight } from './rollGeometry'
@@ -10,6 +10,7 @@ export type RollGesture =
       readonly start: Point
       readonly ids: ReadonlySet<NoteId>
       readonly byTicks: Ticks
+      /** Keys, or rows of a kit. */
       readonly byKeys: number
     }
   | {
@@ -75,12 +76,16 @@ export function framedNotes(
 }
 
 /** A note as it would be if the pointer were lifted now. */
-export function previewed(note: Note, gesture: RollGesture | null): Note {
+export function previewed(note: Note, gesture: RollGesture | null, geometry: RollGeometry): Note {
   if (!gesture || gesture.kind === 'frame' || gesture.kind === 'ramp' || !gesture.ids.has(note.id))
     return note
   switch (gesture.kind) {
     case 'move':
-      return { ...note, onsetTicks: note.onsetTicks + gesture.byTicks, key: note.key + gesture.byKeys }
+      return {
+        ...note,
+        onsetTicks: note.onsetTicks + gesture.byTicks,
+        key: geometry.keyAbove(note.key, gesture.byKeys),
+      }
     case 'stretch':
       return { ...note, durationTicks: note.durationTicks + gesture.byTicks }
     case 'velocity':
@@ -125,7 +130,12 @@ export function completed(
         ? null
         : {
             label: `move ${countOfNotes(gesture.ids)}`,
-            edit: (notes) => moveNotes(notes, gesture.ids, gesture.byTicks, gesture.byKeys),
+            edit: (notes) =>
+              geometry.isKit
+                ? moveStrokes(notes, gesture.ids, gesture.byTicks, (key) =>
+                    geometry.keyAbove(key, gesture.byKeys),
+                  )
+                : moveNotes(notes, gesture.ids, gesture.byTicks, gesture.byKeys),
           }
     case 'stretch':
       return gesture.byTicks === 0

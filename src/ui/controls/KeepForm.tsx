@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { Button } from '../controls/Button'
+import { Button } from './Button'
 
 /** A name to keep something under; one that is taken is replaced, and the button says so. */
 export function KeepForm({
