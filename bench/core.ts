@@ -9,8 +9,7 @@ import { stepLane } from '../src/core/project/generatorCommands'
 import { headingsOf, scoreOf } from '../src/core/project/onPage'
 import { plainRoute } from '../src/core/routing/route'
 import { splitByChannel } from '../src/core/separation/splitFile'
-import { type NoteToPart, takeApart } from '../src/core/separation/takeApart'
-import { knownMusic, mergedNotes } from '../src/core/separation/voices/knownMusic.testing'
+import { takeApart } from '../src/core/separation/takeApart'
 import type { EngineTrack } from '../src/engine/protocol'
 import { SampledSynth } from '../src/engine/synth/sampledSynth'
 import { Engine } from '../src/engine/transport/engine'
@@ -18,7 +17,7 @@ import { emptySetup } from '../src/engine/transport/engineNow'
 import { engineTrack } from '../src/engine/transport/engineTrack.testing'
 import { effectFigures } from './effects'
 import { atMost, type Figure, median } from './figure'
-import { denseFile, performedPiece } from './pieces'
+import { denseFile, performedPiece, repeatedLines } from './pieces'
 
 const identity = { id: 'bench', name: 'Bench', nowMs: 0 }
 
@@ -68,25 +67,6 @@ export async function coreFigures(): Promise<Figure[]> {
     await renderedLanes(),
     ...effectFigures(),
   ]
-}
-
-/** Chorales one after the other, again and again, all on one channel. */
-function repeatedLines(count: number): NoteToPart[] {
-  const chorales = knownMusic.filter(({ kind }) => kind === 'lines').map(mergedNotes)
-  const notes: NoteToPart[] = []
-  let startQuarters = 0
-  for (let turn = 0; notes.length < count; turn++) {
-    const chorale = chorales[turn % chorales.length]!
-    for (const { onsetQuarters, endQuarters, key } of chorale)
-      notes.push({
-        onsetQuarters: startQuarters + onsetQuarters,
-        endQuarters: startQuarters + endQuarters,
-        key,
-        velocity: 80,
-      })
-    startQuarters += Math.max(...chorale.map(({ endQuarters }) => endQuarters))
-  }
-  return notes.slice(0, count)
 }
 
 /** An engine and a synthesiser with the drum kit, rendered without a browser. */

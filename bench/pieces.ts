@@ -5,6 +5,8 @@ import {
   perform,
   rhythmVocabularies,
 } from '../src/core/notation/rhythm/performedScores.testing'
+import type { NoteToPart } from '../src/core/separation/takeApart'
+import { knownMusic, mergedNotes } from '../src/core/separation/voices/knownMusic.testing'
 
 const styles = Object.keys(rhythmVocabularies)
 
@@ -64,4 +66,23 @@ export function denseFile(notes: number): Uint8Array {
     events.push({ tick: tick + 110, type: 'noteOff', channel, key, velocity: 64 })
   }
   return writeMidiFile({ format: 0, divisionTicksPerQuarter: 480, tracks: [{ events, endTick: 0 }] })
+}
+
+/** Chorales one after the other, again and again, all on one channel. */
+export function repeatedLines(count: number): NoteToPart[] {
+  const chorales = knownMusic.filter(({ kind }) => kind === 'lines').map(mergedNotes)
+  const notes: NoteToPart[] = []
+  let startQuarters = 0
+  for (let turn = 0; notes.length < count; turn++) {
+    const chorale = chorales[turn % chorales.length]!
+    for (const { onsetQuarters, endQuarters, key } of chorale)
+      notes.push({
+        onsetQuarters: startQuarters + onsetQuarters,
+        endQuarters: startQuarters + endQuarters,
+        key,
+        velocity: 80,
+      })
+    startQuarters += Math.max(...chorale.map(({ endQuarters }) => endQuarters))
+  }
+  return notes.slice(0, count)
 }

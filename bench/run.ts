@@ -1,6 +1,7 @@
 import { spawnSync } from 'node:child_process'
 import { browserFigures } from './browser'
 import { coreFigures } from './core'
+import { editingFigures } from './editing'
 import { typedNotes } from './effects'
 import { followedClock, fourPorts, longTake, monitoring, sentClock } from './ensemble'
 import type { Figure } from './figure'
@@ -24,6 +25,7 @@ async function main() {
       ['long', longTake],
       ['typed', typedNotes],
       ['heard', heardOnsets],
+      ['editing', editingFigures],
     ])),
   )
   if (isJson) process.stdout.write(`${JSON.stringify(figures, null, 2)}\n`)

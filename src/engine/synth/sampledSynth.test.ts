@@ -80,6 +80,57 @@ describe('sampled instruments', () => {
     expect(firstSound(after, rate * 2)).toBe(-1)
   })
 
+  /** How often the wave of a long note goes up through zero in a second: its pitch. */
+  async function pitchOf(tuningCents: number): Promise<number> {
+    const synth = new SampledSynth(rate)
+    await synth.ready()
+    synth.addBank('program-073', bank('program-073'))
+    synth.setInstrument(2, 73)
+    synth.setLevel(2, 1, 0, tuningCents)
+    synth.schedule({ atSeconds: 0, synthChannel: 2, status: 0x90, data1: 69, data2: 110 })
+    const audio = render(synth, 1.5)
+    const from = Math.round(rate * 0.4)
+    // The fundamental by autocorrelation around 440 Hz, refined between samples by a parabola.
+    const power = (lag: number) => {
+      let sum = 0
+      for (let frame = from; frame < from + 30_000; frame++) sum += audio[frame]! * audio[frame + lag]!
+      return sum
+    }
+    let best = 90
+    for (let lag = 90; lag < 112; lag++) if (power(lag) > power(best)) best = lag
+    const [before, at, after] = [power(best - 1), power(best), power(best + 1)]
+    return rate / (best + (before - after) / (2 * (before - 2 * at + after)))
+  }
+
+  test('fine tuning is heard: 50 cents up are a factor of the 24th root of two', async () => {
+    const plain = await pitchOf(0)
+    const cents = 1200 * Math.log2((await pitchOf(50)) / plain)
+    expect(Math.abs(cents - 50)).toBeLessThan(6)
+    expect(Math.abs(1200 * Math.log2((await pitchOf(-30)) / plain) + 30)).toBeLessThan(6)
+  })
+
+  test('a program inside a track changes the sound, of a kit it does not', async () => {
+    const render2 = async (program: number | null) => {
+      const synth = new SampledSynth(rate)
+      await synth.ready()
+      for (const each of ['program-073', 'program-000']) synth.addBank(each, bank(each))
+      synth.setInstrument(2, 73)
+      synth.setLevel(2, 1, 0)
+      if (program !== null)
+        synth.schedule({ atSeconds: 0, synthChannel: 2, status: 0xc0, data1: program, data2: 0 })
+      synth.schedule({ atSeconds: 0.01, synthChannel: 2, status: 0x90, data1: 72, data2: 100 })
+      return render(synth, 0.4)
+    }
+    const [flute, piano, same] = [await render2(null), await render2(0), await render2(73)]
+    const difference = (a: Float32Array, b: Float32Array) =>
+      a.reduce((sum, value, frame) => sum + Math.abs(value - b[frame]!), 0)
+    expect(difference(flute, same)).toBeLessThan(difference(flute, piano) / 100)
+    const drums = await drumSynth()
+    drums.schedule({ atSeconds: 0, synthChannel: 1, status: 0xc0, data1: 40, data2: 0 })
+    drums.schedule({ atSeconds: 0.01, synthChannel: 1, status: 0x90, data1: 37, data2: 127 })
+    expect(Math.max(...render(drums, 0.15).map(Math.abs))).toBeGreaterThan(0.1)
+  })
+
   test('every General MIDI program and the drum kit are there', () => {
     for (let program = 0; program < 128; program++)
       expect(bank(`program-${String(program).padStart(3, '0')}`).byteLength).toBeGreaterThan(1000)

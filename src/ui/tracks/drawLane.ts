@@ -38,7 +38,8 @@ export function drawLane(
   context.globalAlpha = isDim ? 0.35 : 1
   context.fillStyle = thread.colour
   if (view.pixelsPerQuarter >= detailZoom) {
-    joinNotes(context, shapes, view, from, endTicks, yOf, rowHeight, handStrands(shapes, thread, splitKey))
+    if (isJoined)
+      joinNotes(context, shapes, view, from, endTicks, yOf, rowHeight, handStrands(shapes, thread, splitKey))
     for (let i = from; i < shapes.count && shapes.onsets[i]! <= endTicks; i++) {
       const x = xOf(view, shapes.onsets[i]!)
       const width = Math.max(2, xOf(view, shapes.ends[i]!) - x - 1)
