@@ -1,5 +1,6 @@
 import { strToU8, unzipSync, zipSync } from 'fflate'
 import { createDemo } from '../src/core/demo/harbourEvening'
+import { ClipboardError, readCopied } from '../src/core/editing/clipboard'
 import { newSlot } from '../src/core/effects/catalogue'
 import { printEveryTrack, readChain, SpecError } from '../src/core/formats/batchSpecs'
 import { ImportError, midiToProject } from '../src/core/formats/midiToProject'
@@ -18,6 +19,7 @@ import { writeMidiFile } from '../src/core/midi/standardMidiFile/write'
 import { misfit } from '../src/core/project/fit'
 import { addGenerator } from '../src/core/project/generatorCommands'
 import { ProjectFormatError } from '../src/core/project/migrate'
+import { copyChosen, paste } from '../src/core/project/moveMaterial'
 import type { Chanceful } from './chanceful'
 import { damageBytes, damageJson, damageText, damageTrack } from './damage'
 
@@ -232,5 +234,21 @@ const chains: Target = {
   },
 }
 
+const copied: Target = {
+  name: 'notes on the clipboard',
+  named: [ClipboardError],
+  make: (by) => {
+    const [track] = demo.tracks
+    const noteIds = new Set(track!.clips[0]!.notes.slice(0, 12).map(({ id }) => id))
+    const { text } = copyChosen(demo, { trackId: track!.id, noteIds })!
+    return encode(JSON.stringify(damageJson(JSON.parse(text), by)) ?? 'null')
+  },
+  take(input) {
+    const pasted = paste(small, small.tracks[0]!.id, 40_320, readCopied(decode(input)))
+    const problem = misfit(pasted.project, null)
+    if (problem) throw new Error(`It was pasted, but could not be stored: ${problem}`)
+  },
+}
+
 /** MIDI files come first: they are what arrives from anywhere. */
-export const targets: readonly Target[] = [midi, projectFiles, abc, lists, charts, chains]
+export const targets: readonly Target[] = [midi, projectFiles, abc, lists, charts, chains, copied]

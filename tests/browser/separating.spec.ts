@@ -1,9 +1,10 @@
+import AxeBuilder from '@axe-core/playwright'
 import type { Page } from '@playwright/test'
 import { readMidiFile } from '../../src/core/midi/standardMidiFile/read'
 import { writeMidiFile } from '../../src/core/midi/standardMidiFile/write'
 import { knownMusic, mergedNotes } from '../../src/core/separation/voices/knownMusic.testing'
 import { expect, test } from './fixtures'
-import { bringIn, chooseTrack, expectEveryFileProved, goTo, saved, savedFile } from './helpers'
+import { bringIn, chooseTrack, expectEveryFileProved, goTo, openDemo, saved, savedFile } from './helpers'
 
 interface FileNote {
   readonly onset: number
@@ -183,4 +184,49 @@ test('nothing to take apart is said: an empty stretch, twenty voices of a melody
   await page.mouse.up()
   await apart.getByLabel('Of it').selectOption({ label: 'the marked stretch' })
   await expect(apart.getByText('there is nothing to take apart')).toBeVisible()
+})
+
+test('players who were recorded on one track are told apart by who played', async ({ page }) => {
+  await openDemo(page)
+  await goTo(page, 'Tracks')
+  await page.getByRole('button', { name: 'Put together', exact: true }).click()
+  const together = bench(page, 'Put together')
+  for (const box of await together.getByRole('checkbox').all()) await box.check()
+  await together.getByRole('button', { name: 'Put 3 tracks together' }).click()
+  const apart = await takeApart(page, 'by player')
+  await expect(apart.getByRole('listitem')).toHaveText([/Benno/, /Orla/, /Sefa/])
+  await apart.getByRole('button', { name: 'Hear Orla’s flute alone' }).click()
+  await expect(page.getByRole('button', { name: /^Stop/ })).toBeVisible()
+  await page.getByRole('button', { name: /^Stop/ }).click()
+  await apart.getByRole('button', { name: 'Put on 3 tracks' }).click()
+  const steps = page.getByRole('navigation', { name: 'Steps of the work' })
+  await expect(steps.getByRole('button', { name: /^Tracks/ })).toContainText('8 tracks')
+})
+
+test('the benches and the list can be used with assistive technology, at every size', async ({ page }) => {
+  await openDemo(page)
+  await goTo(page, 'Tracks')
+  for (const title of ['Edit', 'Take apart', 'Put together', 'Bars', 'Sound']) {
+    await page.getByRole('button', { name: title, exact: true }).click()
+    await page.waitForTimeout(500)
+    const { violations } = await new AxeBuilder({ page }).analyze()
+    expect({
+      title,
+      violations: violations.map(({ id, nodes }) => `${id}: ${nodes[0]!.html.slice(0, 120)}`),
+    }).toEqual({ title, violations: [] })
+    for (const [width, height] of [
+      [1280, 800],
+      [1024, 768],
+      [390, 844],
+    ] as const) {
+      await page.setViewportSize({ width, height })
+      // Canvases take on the new width a frame later.
+      await expect
+        .poll(() => page.evaluate(() => document.documentElement.scrollWidth - innerWidth), {
+          message: `${title} at ${width}`,
+        })
+        .toBeLessThanOrEqual(0)
+    }
+    await page.setViewportSize({ width: 1280, height: 800 })
+  }
 })

@@ -1,6 +1,7 @@
 import { number } from '../effects/settings'
-import { type Note, noteEndTicks } from '../event/note'
-import { defineOperation } from './operation'
+import { noteEndTicks } from '../event/note'
+import { untilEndOf } from './lengths'
+import { defineOperation, mergeSame } from './operation'
 
 export const removeDoubles = defineOperation({
   title: 'Remove doubles',
@@ -8,31 +9,17 @@ export const removeDoubles = defineOperation({
   says: 'a key struck again at once; the longer and louder of the two stays',
   balance: 'shrinks',
   fields: { withinMs: number('within', [0, 200], 30, 'ms', 5) },
-  edit(notes, { withinMs }, context) {
-    const { tempoMap, ids } = context
-    const lastOfKey = new Map<string, number>()
-    const kept: Note[] = []
-    let changed = 0
-    for (const note of notes) {
-      if (!ids.has(note.id)) {
-        kept.push(note)
-        continue
-      }
-      const address = `${note.key} ${note.channel} ${note.voice ?? ''}`
-      const place = lastOfKey.get(address)
-      const last = place === undefined ? undefined : kept[place]!
-      if (last && tempoMap.msAt(note.onsetTicks) - tempoMap.msAt(last.onsetTicks) <= withinMs) {
-        const endTicks = Math.max(noteEndTicks(last), noteEndTicks(note))
-        const velocity = Math.max(last.velocity, note.velocity)
-        kept[place!] = { ...last, durationTicks: endTicks - last.onsetTicks, velocity }
-        changed++
-      } else {
-        lastOfKey.set(address, kept.length)
-        kept.push(note)
-      }
-    }
-    return { notes: kept, changed, left: 0 }
-  },
+  edit: (notes, { withinMs }, context) =>
+    mergeSame(
+      notes,
+      context,
+      (last, note) =>
+        context.tempoMap.msAt(note.onsetTicks) - context.tempoMap.msAt(last.onsetTicks) <= withinMs,
+      (last, note) => ({
+        ...untilEndOf(last, note),
+        velocity: Math.max(last.velocity, note.velocity),
+      }),
+    ),
 })
 
 export const removeGlitches = defineOperation({

@@ -1,7 +1,7 @@
 import { choice, noteValueNames, noteValues, number } from '../effects/settings'
 import { type Note, noteEndTicks } from '../event/note'
 import { lastTick, type Ticks } from '../time/units'
-import { defineOperation, editEach, inOrder, withNote } from './operation'
+import { defineOperation, editEach, inOrder, mergeSame, withNote } from './operation'
 
 /** No note gets shorter than this: 0.6 ms at 120 bpm, still to be seen and taken hold of. */
 export const shortestTicks: Ticks = 12
@@ -135,28 +135,18 @@ export const joinNotes = defineOperation({
   says: 'notes of one key that follow each other become one',
   balance: 'shrinks',
   fields: { gapMs: number('over gaps of up to', [0, 2000], 60, 'ms', 10) },
-  edit(notes, { gapMs }, context) {
-    const { tempoMap, ids } = context
-    const lastOfKey = new Map<string, number>()
-    const kept: Note[] = []
-    let changed = 0
-    for (const note of notes) {
-      if (!ids.has(note.id)) {
-        kept.push(note)
-        continue
-      }
-      const address = `${note.key} ${note.channel} ${note.voice ?? ''}`
-      const place = lastOfKey.get(address)
-      const last = place === undefined ? undefined : kept[place]!
-      if (last && tempoMap.msAt(note.onsetTicks) - tempoMap.msAt(noteEndTicks(last)) <= gapMs) {
-        const endTicks = Math.max(noteEndTicks(last), noteEndTicks(note))
-        kept[place!] = { ...last, durationTicks: endTicks - last.onsetTicks }
-        changed++
-      } else {
-        lastOfKey.set(address, kept.length)
-        kept.push(note)
-      }
-    }
-    return { notes: kept, changed, left: 0 }
-  },
+  edit: (notes, { gapMs }, context) =>
+    mergeSame(
+      notes,
+      context,
+      (last, note) =>
+        context.tempoMap.msAt(note.onsetTicks) - context.tempoMap.msAt(noteEndTicks(last)) <= gapMs,
+      untilEndOf,
+    ),
 })
+
+/** A note that lasts until the later of two ends. */
+export function untilEndOf(last: Note, note: Note): Note {
+  const endTicks = Math.max(noteEndTicks(last), noteEndTicks(note))
+  return { ...last, durationTicks: endTicks - last.onsetTicks }
+}

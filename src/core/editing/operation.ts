@@ -76,6 +76,37 @@ export function editEach(
   return { notes: inOrder(edited), changed, left }
 }
 
+/**
+ * Makes one note of several of the same key, channel and voice that belong together.
+ *
+ * @param belongs whether a note belongs to the one before it of its key
+ * @param asOne the note that stands for both
+ */
+export function mergeSame(
+  notes: readonly Note[],
+  { ids }: Pick<EditContext, 'ids'>,
+  belongs: (last: Note, note: Note) => boolean,
+  asOne: (last: Note, note: Note) => Note,
+): Edited {
+  const placeOf = new Map<string, number>()
+  const kept: Note[] = []
+  for (const note of notes) {
+    if (!ids.has(note.id)) {
+      kept.push(note)
+      continue
+    }
+    const address = `${note.key} ${note.channel} ${note.voice ?? ''}`
+    const place = placeOf.get(address)
+    const last = place === undefined ? undefined : kept[place]
+    if (last && belongs(last, note)) kept[place!] = asOne(last, note)
+    else {
+      placeOf.set(address, kept.length)
+      kept.push(note)
+    }
+  }
+  return { notes: kept, changed: notes.length - kept.length, left: 0 }
+}
+
 /** In order of onset; sorts only where it must. */
 export function inOrder(notes: Note[]): Note[] {
   for (let index = 1; index < notes.length; index++)

@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { Note as Pitch, Scale } from 'tonal'
-import { defaultsOf, type Field, type Fields, type SettingsOf } from '../effects/settings'
+import { anySettings } from '../effects/anySettings.testing'
+import { defaultsOf, type Fields, type SettingsOf } from '../effects/settings'
 import { byOnset, type Note, noteEndTicks } from '../event/note'
 import { noteProblem } from '../project/notesFit'
 import { MeterMap } from '../time/meterMap'
@@ -41,26 +42,6 @@ const anyNotes = fc.array(anyNote, { maxLength: 30 }).map((fields) =>
     )
     .sort(byOnset),
 )
-
-function anyValue(field: Field): fc.Arbitrary<unknown> {
-  switch (field.type) {
-    case 'number':
-      return fc.integer({ min: Math.ceil(field.min), max: Math.floor(field.max) })
-    case 'choice':
-      return fc.constantFrom(...field.options)
-    case 'switch':
-      return fc.boolean()
-    case 'key':
-      return fc.integer({ min: 0, max: 127 })
-    case 'numbers':
-      return fc.array(fc.integer({ min: field.min, max: field.max }), { maxLength: field.most })
-  }
-}
-
-const anySettings = (fields: Fields) =>
-  fc.record(
-    Object.fromEntries(Object.entries(fields).map(([name, field]) => [name, anyValue(field)])),
-  ) as fc.Arbitrary<SettingsOf<Fields>>
 
 function contextFor(notes: readonly Note[], isMeant: (note: Note) => boolean): EditContext {
   const meant = notes.filter(isMeant)

@@ -3,6 +3,7 @@ import { Chord, Scale } from 'tonal'
 import type { Note } from '../event/note'
 import { MeterMap } from '../time/meterMap'
 import { TempoMap } from '../time/tempoMap'
+import { anySettings } from './anySettings.testing'
 import {
   type EffectKind,
   type EffectSlot,
@@ -16,7 +17,7 @@ import { Chain, mostNotesToTheQuarter } from './chain'
 import { ChainRun, noteEvents } from './chainRun'
 import type { EffectEvent, EffectNoteOn, MusicalContext } from './noteEffect'
 import { printChain } from './print'
-import { type Field, KeyScale, scaleNames, tonics } from './settings'
+import { KeyScale, scaleNames, tonics } from './settings'
 
 const context: MusicalContext = {
   tempoMap: new TempoMap([
@@ -26,31 +27,10 @@ const context: MusicalContext = {
   meterMap: new MeterMap([{ tick: 0, numerator: 4, denominator: 4 }]),
 }
 
-const anyValue = (field: Field): fc.Arbitrary<unknown> => {
-  switch (field.type) {
-    case 'number':
-      return fc.integer({ min: Math.ceil(field.min), max: Math.floor(field.max) })
-    case 'choice':
-      return fc.constantFrom(...field.options)
-    case 'switch':
-      return fc.boolean()
-    case 'key':
-      return fc.integer({ min: 0, max: 127 })
-    case 'numbers':
-      return fc.array(fc.integer({ min: field.min, max: field.max }), { maxLength: Math.min(4, field.most) })
-  }
-}
-
 const slotArbitrary = (kind: EffectKind): fc.Arbitrary<EffectSlot> =>
-  fc
-    .record(
-      Object.fromEntries(
-        Object.entries(effectOf(kind).fields).map(([name, field]) => [name, anyValue(field)]),
-      ),
-    )
-    .chain((settings) =>
-      fc.nat(1_000_000).map((seed) => ({ ...newSlot(kind, `${kind}-slot`, settings as never), seed })),
-    )
+  anySettings(effectOf(kind).fields).chain((settings) =>
+    fc.nat(1_000_000).map((seed) => ({ ...newSlot(kind, `${kind}-slot`, settings as never), seed })),
+  )
 
 const notesArbitrary = fc
   .array(

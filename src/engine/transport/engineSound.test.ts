@@ -61,7 +61,7 @@ test('volume and pan play as curves; without one they are never sent, so that th
 })
 
 describe('chance in the turns of a loop', () => {
-  const slot = { ...newSlot('probability', 'p', { probability: 50 }), isSeedKept: false, seed: 11 }
+  const slot = { ...newSlot('probability', 'p', { share: 50 }), isSeedKept: false, seed: 11 }
   const scale = Array.from({ length: 16 }, (_, index) => note(index + 1, index * 2520, 1500, 60 + index))
 
   /** The keys of each turn of a bar that loops four times. */

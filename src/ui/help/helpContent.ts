@@ -10,6 +10,14 @@ export const keys: readonly (readonly [keys: string, does: string])[] = [
   ['?', 'this help'],
   ['in the roll: arrows, Shift+arrows', 'move notes; stretch them, or move by an octave'],
   ['in the roll: Delete, Ctrl+A, Enter', 'delete, select all, draw at the playing position'],
+  ['in the roll: 1 to 8, 0', 'put what is selected into a voice; into none'],
+  ['in the roll: full stop', 'carry that correction on through the notes that follow'],
+  ['in the roll: Ctrl+C, X, V, D', 'copy, cut, paste at the playing position, double behind'],
+  ['in the roll: Shift and press on a key', 'select all notes of that key'],
+  ['in the roll: Shift+space', 'hear what is selected, and nothing else'],
+  ['in Tracks: /', 'everything that can be done to notes, by its name'],
+  ['in the velocities: Shift and drag', 'a line that velocities follow'],
+  ['in the list: arrows, Enter, Insert, Delete', 'from row to row, type, add, take out'],
   ['on the page: arrows', 'from note to note; up and down to the note above or below'],
   ['in a chain: space on a handle, then arrows', 'move an effect'],
 ]
@@ -23,6 +31,9 @@ export const words: readonly (readonly [word: string, means: string])[] = [
   ['print', 'to make ordinary notes of what effects or generators play'],
   ['throw', 'what chance gives an effect; a throw that is liked can be kept'],
   ['cable', 'a connection between tabs of this browser, with 16 channels'],
+  ['voice', 'one line of a part; a note belongs to one where that was told, otherwise the page sorts it'],
+  ['bench', 'a place beside the roll where notes are worked on'],
+  ['section', 'a named part of the piece: a rehearsal mark on the page, a marker in MIDI files'],
   ['rest', 'an effect or source that is there but not at work, as after printing'],
 ]
 
@@ -38,6 +49,10 @@ export const whatIf: readonly (readonly [problem: string, remedy: string])[] = [
   [
     'Everything plays on one track.',
     'The players share a channel. Under Players, tick “a track for everyone who plays”, or give a track to one player with “assign” and one note.',
+  ],
+  [
+    'One track holds several voices, both hands, or a whole kit.',
+    'Under Tracks, “Take apart” shows how it would be divided, in colour and for the ear, before anything is done. The parts go to tracks of their own, or stay as voices and staves of the same part; what was there rests, and comes back with one press.',
   ],
   [
     'Notes on the page are wrong.',

@@ -23,13 +23,14 @@ export function VoiceStrip({ track, project }: { track: Track; project: Project 
   const voices = useMemo(() => voicesOf(notes), [notes])
   if (voices.length === 0 || partition?.trackId === track.id) return null
   const inVoice = (voice: number) => notes.filter((note) => note.voice === voice).map(({ id }) => id)
+  const endTicks = projectEndTicks(project)
   const hear = (voice: number) =>
     void session.hearAlone(
       `voice ${voice} of ${track.name}`,
       new Map([[track.id, new Set(inVoice(voice))]]),
       {
-        startTicks: session.positionTicks(),
-        endTicks: projectEndTicks(project),
+        startTicks: session.positionTicks() < endTicks ? session.positionTicks() : 0,
+        endTicks,
       },
     )
   return (

@@ -46,20 +46,24 @@ export function tryOperation(
   )
 }
 
-/** Does an operation to what is selected; to all of the track where nothing is. It is one step of history, and it is told. */
+/**
+ * Does an operation to what is selected; to all of the track where nothing is. It is one step of history, and it is told.
+ *
+ * @returns false when nothing can be changed here
+ */
 export function doOperation(
   session: Session,
   track: Track,
   name: OperationName,
   settings: SettingsOf<Fields> = settingsFor(name),
-): void {
-  let result: EditResult | null = null
-  const isDone = session.store.getState().apply(operations[name].title.toLowerCase(), (before) => {
-    result = tryOperation(session, before, track, name, settings)
-    return result.project
-  })
-  if (isDone && result) tell(editedWords(name, result), session.store.getState().project)
-  if (name === 'removeNotes') selectNotes([])
+): boolean {
+  const result = tryOperation(session, session.store.getState().project, track, name, settings)
+  const { before } = result
+  const label = `${operations[name].title.toLowerCase()} ${before.toLocaleString('en')} ${before === 1 ? 'note' : 'notes'}`
+  const isDone = session.store.getState().apply(label, () => result.project)
+  if (isDone) tell(editedWords(name, result), session.store.getState().project)
+  if (name === 'removeNotes' && isDone) selectNotes([])
+  return isDone
 }
 
 /** Copying, cutting, pasting, doubling and hearing what is selected. */
@@ -118,7 +122,7 @@ export function useNoteEdits(track: Track) {
           return
         }
         const before = new Set(viewStore.getState().noteIds)
-        doOperation(session, track, 'repeat', { times: 2 })
+        if (!doOperation(session, track, 'repeat', { times: 2 })) return
         const { past, project: now } = session.store.getState()
         const firstNew = past.at(-1)?.project.nextSerial ?? now.nextSerial
         const copies = now.tracks.flatMap((each) =>

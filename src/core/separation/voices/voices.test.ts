@@ -1,60 +1,10 @@
 import fc from 'fast-check'
-import { gaussian, randomSource } from '../../event/randomSource.testing'
-import { type KnownMusic, type KnownVoiceNote, knownMusic, mergedNotes } from './knownMusic.testing'
+import { judge, performed } from './judging.testing'
+import { type KnownMusic, knownMusic, mergedNotes } from './knownMusic.testing'
 import { separateVoices } from './separateVoices'
 import { splitHands } from './splitHands'
-import type { LineNote } from './strokes'
 import { unsureNotes } from './unsure'
 import { countVoices } from './voiceCount'
-
-/** As somebody plays at 100 bpm: errors of 15 ms, notes held for 85 to 105 % of their length. */
-function performed(notes: readonly KnownVoiceNote[], seed: number): KnownVoiceNote[] {
-  const random = randomSource(seed)
-  const error = () => 0.025 * gaussian(random)
-  return notes.map(({ onsetQuarters, endQuarters, ...note }) => {
-    const begin = Math.max(0, onsetQuarters + error())
-    const held = (endQuarters - onsetQuarters) * (0.85 + 0.2 * random())
-    return {
-      ...note,
-      onsetQuarters: begin,
-      endQuarters: Math.max(begin + 0.03, onsetQuarters + held + error()),
-    }
-  })
-}
-
-/** Notes that follow each other in a voice, as pairs of indexes; notes struck together follow and are followed together. */
-function linksOf(notes: readonly LineNote[], voiceOf: readonly number[]): Set<string> {
-  const links = new Set<string>()
-  for (const voice of new Set(voiceOf)) {
-    const line = notes
-      .map((_, index) => index)
-      .filter((index) => voiceOf[index] === voice)
-      .sort((a, b) => notes[a]!.onsetQuarters - notes[b]!.onsetQuarters)
-    const strokes: number[][] = []
-    for (const index of line) {
-      const last = strokes.at(-1)
-      if (last && notes[index]!.onsetQuarters - notes[last[0]!]!.onsetQuarters < 0.1) last.push(index)
-      else strokes.push([index])
-    }
-    for (const [place, stroke] of strokes.entries())
-      for (const from of strokes[place - 1] ?? []) for (const to of stroke) links.add(`${from} ${to}`)
-  }
-  return links
-}
-
-/** Note-to-note links, as F1 (A. McLeod and M. Steedman, 2016), and the share of notes in the right voice. */
-function judge(notes: readonly KnownVoiceNote[], voiceOf: readonly number[]) {
-  const [known, found] = [
-    linksOf(
-      notes,
-      notes.map(({ voice }) => voice),
-    ),
-    linksOf(notes, voiceOf),
-  ]
-  const right = [...found].filter((link) => known.has(link)).length
-  const share = notes.filter(({ voice }, index) => voice === voiceOf[index]).length / notes.length
-  return { f1: (2 * right) / (known.size + found.size), share }
-}
 
 const of = (kind: KnownMusic['kind']) => knownMusic.filter((music) => music.kind === kind)
 const mean = (values: readonly number[]) => values.reduce((sum, value) => sum + value, 0) / values.length
@@ -70,7 +20,6 @@ describe('lines merged to one player and told apart again', () => {
     const asWritten = of('lines').map((music) => separated(music, null))
     const asPlayed = of('lines').flatMap((music) => [1, 2, 3, 4].map((seed) => separated(music, seed)))
     const f1 = (rows: typeof asWritten) => mean(rows.map((row) => row.f1))
-    if (process.env.VOICE_REPORT) process.stdout.write(`lines: F1 ${f1(asWritten)}, played ${f1(asPlayed)}\n`)
     expect(f1(asWritten)).toBeGreaterThanOrEqual(0.95)
     expect(mean(asWritten.map(({ share }) => share))).toBeGreaterThanOrEqual(0.92)
     expect(f1(asPlayed)).toBeGreaterThan(f1(asWritten) - 0.01)
@@ -79,7 +28,6 @@ describe('lines merged to one player and told apart again', () => {
   test('voices that hold chords: F1 of at least 0.75', () => {
     for (const seed of [null, 1, 2]) {
       const f1 = mean(of('chords').map((music) => separated(music, seed).f1))
-      if (process.env.VOICE_REPORT) process.stdout.write(`chords: F1 ${f1}\n`)
       expect(f1).toBeGreaterThanOrEqual(0.75)
     }
   })
@@ -101,7 +49,6 @@ describe('hands', () => {
         fixed: notes.filter(({ voice, key }) => (voice === 1) === key >= 60).length / notes.length,
       }
     })
-    if (process.env.VOICE_REPORT) process.stdout.write(`${JSON.stringify(shares)}\n`)
     expect(mean(shares.map(({ moving }) => moving))).toBeGreaterThanOrEqual(0.94)
     expect(mean(shares.map(({ moving }) => moving))).toBeGreaterThan(mean(shares.map(({ fixed }) => fixed)))
   })

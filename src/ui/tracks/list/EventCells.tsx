@@ -18,6 +18,8 @@ import type { EventRow } from './eventRows'
 interface Cell {
   readonly label: string
   readonly text: string
+  /** Stands behind the text while it is not typed into. */
+  readonly unit?: string
   /** Cannot be typed into. */
   readonly isFixed?: true
   change?(typed: string): EventRow | null
@@ -72,7 +74,7 @@ export function EventCells({
               {cell.text}
             </button>
           ) : (
-            cell.text
+            `${cell.text}${cell.unit ? ` ${cell.unit}` : ''}`
           )}
         </td>
       ))}
@@ -175,6 +177,7 @@ function noteCells(note: Note, track: Track, position: (move: (tick: number) => 
     {
       label: 'length in quarters',
       text: (note.durationTicks / TICKS_PER_QUARTER).toFixed(2),
+      unit: 'quarters',
       change: (typed) => {
         const ticks = Math.round(Number(typed.replace(',', '.')) * TICKS_PER_QUARTER)
         return ticks >= 1 && ticks <= lastTick ? withFields({ durationTicks: ticks }) : null

@@ -252,7 +252,8 @@ export function EventList({ track }: { track: Track }) {
               const isSelected = isCursor || (row.kind === 'note' && selected.has(row.note.id))
               return (
                 <tr
-                  key={rowKey(row, index)}
+                  // A row that is typed into stays the same while its place or value changes, and keeps the keyboard.
+                  key={isCursor && isTyping ? 'typing' : rowKey(row, index)}
                   aria-rowindex={index + 2}
                   aria-selected={isSelected}
                   style={{ height: rowHeightPx }}

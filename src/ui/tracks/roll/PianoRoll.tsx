@@ -152,9 +152,12 @@ export const PianoRoll = memo(function PianoRoll({
     host.current?.focus()
     const start = pointOf(event)
     switch (regionAt(geometry, start)) {
-      case 'keys':
-        session.audition(track.id, geometry.keyAt(start.y))
+      case 'keys': {
+        const key = geometry.keyAt(start.y)
+        session.audition(track.id, key)
+        if (event.shiftKey) selectNotes(notes.filter((note) => note.key === key).map(({ id }) => id))
         return
+      }
       case 'ruler':
         session.seek(Math.max(0, Math.round(geometry.ticksAt(start.x))))
         return
@@ -192,7 +195,11 @@ export const PianoRoll = memo(function PianoRoll({
     if (next.kind === 'move' && gesture.kind === 'move' && next.byKeys !== gesture.byKeys) {
       const lead = notes.find((note) => next.ids.has(note.id))
       if (lead)
-        session.audition(track.id, Math.max(0, Math.min(127, geometry.keyAbove(lead.key, next.byKeys))))
+        // What was struck together with the first of them sounds with it.
+        for (const note of notes
+          .filter((each) => next.ids.has(each.id) && isTogether(each, lead))
+          .slice(0, mostHeard))
+          session.audition(track.id, Math.max(0, Math.min(127, geometry.keyAbove(note.key, next.byKeys))))
     }
     setGesture(next)
   }
@@ -325,6 +332,15 @@ export const PianoRoll = memo(function PianoRoll({
 function toClipboard(event: React.ClipboardEvent, text: string | null): void {
   event.preventDefault()
   if (text !== null) event.clipboardData.setData('text/plain', text)
+}
+
+/** So many notes of a chord are heard while it is dragged. */
+const mostHeard = 8
+/** 25 ms at 120 bpm. */
+const togetherTicks = 500
+
+function isTogether(a: Note, b: Note): boolean {
+  return Math.abs(a.onsetTicks - b.onsetTicks) < togetherTicks
 }
 
 const noneBehind: readonly NotesBehind[] = []
