@@ -9,7 +9,7 @@ import { clickSynthChannel } from './sound'
 import { compensationsOf } from './takes'
 
 /** Of some tracks these notes, and nothing else of the piece. */
-export type HeardAlone = ReadonlyMap<string, ReadonlySet<NoteId>>
+export type HeardAlone = ReadonlyMap<string, { has(id: NoteId): boolean }>
 
 /** What of a project the engine is told, without the notes. */
 export function engineSetupOf(

@@ -80,21 +80,27 @@ export const splitNotes = defineOperation({
   fields: { parts: number('parts', [2, 16], 2) },
   edit(notes, { parts }, context) {
     let [changed, left] = [0, 0]
-    const split = notes.flatMap((note): Note[] => {
-      if (!context.ids.has(note.id)) return [note]
+    const split: Note[] = []
+    for (const note of notes) {
+      if (!context.ids.has(note.id)) {
+        split.push(note)
+        continue
+      }
       if (note.durationTicks < parts * shortestTicks) {
         left++
-        return [note]
+        split.push(note)
+        continue
       }
       changed++
-      return cutAt(
+      cutAt(
+        split,
         note,
         Array.from({ length: parts - 1 }, (_, index) =>
           Math.round(note.onsetTicks + (note.durationTicks * (index + 1)) / parts),
         ),
         context.nextId,
       )
-    })
+    }
     return { notes: inOrder(split), changed, left }
   },
 })
@@ -108,25 +114,33 @@ export const splitHere = defineOperation({
   edit(notes, _, context) {
     const at = Math.round(context.positionTicks)
     let changed = 0
-    const split = notes.flatMap((note): Note[] => {
+    const split: Note[] = []
+    for (const note of notes) {
       const isInside = at >= note.onsetTicks + shortestTicks && at <= noteEndTicks(note) - shortestTicks
-      if (!context.ids.has(note.id) || !isInside) return [note]
+      if (!isInside || !context.ids.has(note.id)) {
+        split.push(note)
+        continue
+      }
       changed++
-      return cutAt(note, [at], context.nextId)
-    })
+      cutAt(split, note, [at], context.nextId)
+    }
     return { notes: inOrder(split), changed, left: 0 }
   },
 })
 
-/** A note cut at some places inside it; the first piece keeps its number. */
-function cutAt(note: Note, places: readonly Ticks[], nextId: () => number): Note[] {
-  const starts = [note.onsetTicks, ...places]
-  return starts.map((onsetTicks, index) => ({
-    ...note,
-    id: index === 0 ? note.id : nextId(),
-    onsetTicks,
-    durationTicks: (starts[index + 1] ?? noteEndTicks(note)) - onsetTicks,
-  }))
+/** Adds a note to a list, cut at some places inside it; the first piece keeps its number. */
+function cutAt(list: Note[], note: Note, places: readonly Ticks[], nextId: () => number): void {
+  let onsetTicks = note.onsetTicks
+  for (let index = 0; index <= places.length; index++) {
+    const endTicks = places[index] ?? noteEndTicks(note)
+    list.push({
+      ...note,
+      id: index === 0 ? note.id : nextId(),
+      onsetTicks,
+      durationTicks: endTicks - onsetTicks,
+    })
+    onsetTicks = endTicks
+  }
 }
 
 export const joinNotes = defineOperation({

@@ -7,8 +7,8 @@ import type { Ticks } from '../time/units'
 
 /** What an operation may know besides the notes and its settings. */
 export interface EditContext {
-  /** The notes it is for, of this track. */
-  readonly ids: ReadonlySet<NoteId>
+  /** The notes it is for; a set of them, or whatever knows which they are. */
+  readonly ids: { has(id: NoteId): boolean }
   /** From the first onset to the last end of all that is selected, in all tracks. */
   readonly range: Stretch
   readonly tempoMap: TempoMap
@@ -88,14 +88,14 @@ export function mergeSame(
   belongs: (last: Note, note: Note) => boolean,
   asOne: (last: Note, note: Note) => Note,
 ): Edited {
-  const placeOf = new Map<string, number>()
+  const placeOf = new Map<number, number>()
   const kept: Note[] = []
   for (const note of notes) {
     if (!ids.has(note.id)) {
       kept.push(note)
       continue
     }
-    const address = `${note.key} ${note.channel} ${note.voice ?? ''}`
+    const address = ((note.voice ?? 0) * 17 + note.channel) * 128 + note.key
     const place = placeOf.get(address)
     const last = place === undefined ? undefined : kept[place]
     if (last && belongs(last, note)) kept[place!] = asOne(last, note)
@@ -116,7 +116,8 @@ export function inOrder(notes: Note[]): Note[] {
 
 /** A note with other values; the note itself where nothing is different. */
 export function withNote(note: Note, fields: Partial<Note>): Note {
-  for (const name of Object.keys(fields) as (keyof Note)[])
-    if (fields[name] !== note[name]) return { ...note, ...fields }
+  // A hundred thousand notes go through here in one edit: no list of names is made for each.
+  for (const name in fields)
+    if (fields[name as keyof Note] !== note[name as keyof Note]) return Object.assign({ ...note }, fields)
   return note
 }

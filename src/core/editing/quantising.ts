@@ -38,8 +38,8 @@ export const quantise = defineOperation({
       // Grids begin anew with each bar: odd meters do not push them off.
       const { startTicks } = meterMap.measureAt(tick)
       const target = startTicks + nearestLine(tick - startTicks, gridTicks, swing / 100)
-      const offMs = Math.abs(tempoMap.msAt(target) - tempoMap.msAt(tick))
-      return offMs <= beyondMs ? tick : Math.round(tick + ((target - tick) * strength) / 100)
+      const isNear = beyondMs > 0 && Math.abs(tempoMap.msAt(target) - tempoMap.msAt(tick)) <= beyondMs
+      return isNear ? tick : Math.round(tick + ((target - tick) * strength) / 100)
     }
     return editEach(notes, context, (note) => {
       const onsetTicks = what === 'ends' ? note.onsetTicks : Math.max(0, towards(note.onsetTicks))
@@ -59,8 +59,7 @@ export const quantise = defineOperation({
 export function nearestLine(tick: Ticks, gridTicks: Ticks, swingShare: number): Ticks {
   const pair = gridTicks * 2
   const base = Math.floor(tick / pair) * pair
-  const lines = [base, base + pair * swingShare, base + pair]
-  return Math.round(
-    lines.reduce((nearest, line) => (Math.abs(line - tick) < Math.abs(nearest - tick) ? line : nearest)),
-  )
+  const [middle, next] = [base + pair * swingShare, base + pair]
+  if (tick - base <= middle - tick) return Math.round(base)
+  return Math.round(tick - middle <= next - tick ? middle : next)
 }

@@ -32,26 +32,42 @@ export interface EditResult {
   readonly after: number
 }
 
-/** The chosen notes by track. */
-export function chosenByTrack(project: Project, { trackId, noteIds }: Chosen): Map<Track, Set<NoteId>> {
-  const byTrack = new Map<Track, Set<NoteId>>()
+/** The notes of one track that are chosen. */
+export interface ChosenNotes {
+  readonly count: number
+  has(id: NoteId): boolean
+}
+
+const everyNote = () => true
+
+/** The chosen notes by track; tracks without any are left out. */
+export function chosenByTrack(project: Project, { trackId, noteIds }: Chosen): Map<Track, ChosenNotes> {
+  const byTrack = new Map<Track, ChosenNotes>()
+  const has = (id: NoteId) => noteIds.has(id)
   for (const track of project.tracks) {
-    const all = notesAsPlayed(track)
-    const ids = noteIds.size > 0 ? all.filter(({ id }) => noteIds.has(id)) : track.id === trackId ? all : []
-    if (ids.length > 0) byTrack.set(track, new Set(ids.map(({ id }) => id)))
+    const notes = notesAsPlayed(track)
+    if (noteIds.size === 0) {
+      if (track.id === trackId && notes.length > 0)
+        byTrack.set(track, { count: notes.length, has: everyNote })
+      continue
+    }
+    let count = 0
+    for (const { id } of notes) if (noteIds.has(id)) count++
+    // Where all of a track is chosen, nothing has to be looked up again.
+    if (count > 0) byTrack.set(track, { count, has: count === notes.length ? everyNote : has })
   }
   return byTrack
 }
 
 /** From the first onset to the last end of the chosen notes; null where there is none. */
-export function rangeOf(byTrack: ReadonlyMap<Track, ReadonlySet<NoteId>>): Stretch | null {
+export function rangeOf(byTrack: ReadonlyMap<Track, ChosenNotes>): Stretch | null {
   let [startTicks, endTicks] = [Number.POSITIVE_INFINITY, 0]
-  for (const [track, ids] of byTrack)
-    for (const note of notesAsPlayed(track))
-      if (ids.has(note.id)) {
-        startTicks = Math.min(startTicks, note.onsetTicks)
-        endTicks = Math.max(endTicks, noteEndTicks(note))
-      }
+  for (const [track, chosen] of byTrack)
+    for (const note of notesAsPlayed(track)) {
+      if (!chosen.has(note.id)) continue
+      startTicks = Math.min(startTicks, note.onsetTicks)
+      endTicks = Math.max(endTicks, noteEndTicks(note))
+    }
   return endTicks > 0 ? { startTicks, endTicks } : null
 }
 
@@ -65,7 +81,8 @@ export function editNotes<F extends Fields>(
 ): EditResult {
   const byTrack = chosenByTrack(project, chosen)
   const range = rangeOf(byTrack)
-  const count = [...byTrack.values()].reduce((sum, ids) => sum + ids.size, 0)
+  let count = 0
+  for (const chosenNotes of byTrack.values()) count += chosenNotes.count
   if (!range) return { project, changed: 0, left: 0, before: 0, after: 0 }
   const { tempoMap, meterMap } = contextOf(project)
   const timingTrack = project.tracks.find(({ id }) => id === options.timingTrackId)

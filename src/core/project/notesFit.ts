@@ -1,8 +1,9 @@
 import { type ControllerEvent, mostLines, type Note } from '../event/note'
 import { lastTick } from '../time/units'
 
+/** Whole and between two bounds that fit 32 bits; a hundred thousand notes are asked in one edit. */
 const isWithin = (value: number, low: number, high: number) =>
-  Number.isInteger(value) && value >= low && value <= high
+  (value | 0) === value && value >= low && value <= high
 
 /** What keeps a note from being stored; null when nothing does. */
 export function noteProblem(note: Note): string | null {

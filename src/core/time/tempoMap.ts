@@ -64,6 +64,7 @@ export class TempoMap {
 
   private find(holds: (segment: TempoSegment) => boolean): TempoSegment {
     const segments = this.segments
+    if (segments.length === 1) return segments[0]!
     return segments[Math.max(0, firstIndex(segments.length, (index) => !holds(segments[index]!)) - 1)]!
   }
 }
