@@ -15,74 +15,25 @@ export async function editingFigures(): Promise<Figure[]> {
     await edit.getByLabel('in all tracks').check()
     await edit.getByRole('button', { name: 'Select', exact: true }).click()
     await page.getByText('100000 notes selected').waitFor()
-    const figures = await page.evaluate(async () => {
-      // When a canvas was drawn on last: the work of a frame ends with it.
-      let drawnAt = 0
-      for (const name of ['drawImage', 'fillRect', 'stroke'] as const) {
-        const draw = CanvasRenderingContext2D.prototype[name] as (...all: unknown[]) => void
-        ;(CanvasRenderingContext2D.prototype as unknown as Record<string, unknown>)[name] = function (
-          this: CanvasRenderingContext2D,
-          ...all: unknown[]
-        ) {
-          draw.apply(this, all)
-          drawnAt = performance.now()
-        }
-      }
-      const frame = () => new Promise<number>((resolve) => requestAnimationFrame(resolve))
-      const settle = async (ms: number) => {
-        const until = performance.now() + ms
-        while (performance.now() < until) await frame()
-      }
-      /** From a press to the frame that shows what was drawn. */
-      const timed = async (press: () => void): Promise<number> => {
-        const start = performance.now()
-        press()
-        while (drawnAt < start) await frame()
-        let shown = await frame()
-        // Several canvases are drawn, one after the other: until a frame in which none is.
-        for (let calm = 0; calm < 3; ) {
-          const before = drawnAt
-          const now = await frame()
-          if (drawnAt === before) calm++
-          else [shown, calm] = [now, 0]
-        }
-        return shown - start
-      }
-      const bench = document.querySelector('aside[aria-label="Edit notes"]')!
-      const undo = document.querySelector<HTMLElement>(
-        'button[aria-label^="Undo"], button[aria-label^="Nothing to undo"]',
-      )!
-      const names = [...bench.querySelectorAll<HTMLElement>('li > button')].map(
-        (button) => button.textContent!,
-      )
-      const edits: { name: string; editMs: number; undoMs: number }[] = []
-      for (const name of names) {
-        const opener = [...bench.querySelectorAll<HTMLElement>('li > button')].find(
-          (button) => button.textContent === name,
-        )!
-        if (opener.getAttribute('aria-expanded') !== 'true') opener.click()
-        await settle(500)
-        const button = [...bench.querySelectorAll<HTMLButtonElement>('li > div button')].at(-1)!
-        if (button.disabled) continue
-        const before = undo.getAttribute('aria-label')
-        const editMs = await timed(() => button.click())
-        await settle(700)
-        if (undo.getAttribute('aria-label') === before) continue
-        const undoMs = await timed(() => undo.click())
-        edits.push({ name, editMs, undoMs })
-        await settle(700)
-        // What takes notes away takes the selection with it.
-        const selected = document.querySelector('[data-testid="selection"]')!.textContent!
-        if (!selected.startsWith('100000')) {
-          const select = [...bench.querySelectorAll<HTMLButtonElement>('button')].find(
-            (each) => each.textContent === 'Select',
-          )!
-          select.click()
-          await settle(400)
-        }
-      }
-      return edits
-    })
+    await page.evaluate(watchDrawing)
+    const undo = page.locator('button[aria-label^="Undo"], button[aria-label^="Nothing to undo"]')
+    const figures: { name: string; editMs: number; undoMs: number }[] = []
+    for (const name of await edit.locator('li > button').allTextContents()) {
+      const opener = edit.getByRole('button', { name, exact: true }).first()
+      if ((await opener.getAttribute('aria-expanded')) !== 'true') await opener.click()
+      await page.waitForTimeout(500)
+      const button = edit.locator('li > div button').last()
+      if (await button.isDisabled()) continue
+      const before = await undo.getAttribute('aria-label')
+      const editMs = await button.evaluate(pressUntilDrawn)
+      await page.waitForTimeout(700)
+      // With its first settings an operation may have nothing to change.
+      if ((await undo.getAttribute('aria-label')) === before) continue
+      figures.push({ name, editMs, undoMs: await undo.evaluate(pressUntilDrawn) })
+      await page.waitForTimeout(700)
+      const words = (await page.getByTestId('selection').textContent())!
+      if (!words.startsWith('100000')) await edit.getByRole('button', { name: 'Select', exact: true }).click()
+    }
     const slowest = figures.reduce((worst, each) => (each.editMs > worst.editMs ? each : worst))
     const slowestUndo = figures.reduce((worst, each) => (each.undoMs > worst.undoMs ? each : worst))
     const middle = (times: number[]) => median(times).toFixed(0)
@@ -103,6 +54,42 @@ export async function editingFigures(): Promise<Figure[]> {
       ),
     ]
   })
+}
+
+type DrawingWindow = typeof globalThis & { drawnAtMs: number }
+
+/** Notes when a canvas was drawn on last: the work of a frame ends with it. */
+function watchDrawing(): void {
+  const window = globalThis as DrawingWindow
+  window.drawnAtMs = 0
+  const prototype = CanvasRenderingContext2D.prototype as unknown as Record<
+    string,
+    (...all: unknown[]) => void
+  >
+  for (const name of ['drawImage', 'fillRect', 'stroke']) {
+    const draw = prototype[name]!
+    prototype[name] = function (this: unknown, ...all: unknown[]) {
+      draw.apply(this, all)
+      window.drawnAtMs = performance.now()
+    }
+  }
+}
+
+/** From a press to the frame that shows the last of what was drawn for it; several canvases are, one after the other. */
+async function pressUntilDrawn(element: HTMLElement | SVGElement): Promise<number> {
+  const window = globalThis as DrawingWindow
+  const frame = () => new Promise<number>((resolve) => requestAnimationFrame(resolve))
+  const start = performance.now()
+  ;(element as HTMLElement).click()
+  while (window.drawnAtMs < start && performance.now() < start + 3000) await frame()
+  let shown = await frame()
+  for (let calm = 0; calm < 3; ) {
+    const before = window.drawnAtMs
+    const now = await frame()
+    if (window.drawnAtMs === before) calm++
+    else [shown, calm] = [now, 0]
+  }
+  return shown - start
 }
 
 /** Taking apart by voice as it is seen: from the choice of the way to the parts, in the thread that computes. */

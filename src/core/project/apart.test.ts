@@ -184,3 +184,12 @@ test('two hands are two staves of one part, the higher above; notes that meet ar
   expect(heard(project)).toEqual([joined.name])
   expect(heard(bringBack(project, trackId!))).toEqual(['Track 1', 'Track 2'])
 })
+
+test('told apart by channel, each part keeps its channel', () => {
+  const mixed = pieceWith([noteAt(1, 0, 60, { channel: 5 }), noteAt(2, 0, 64, { channel: 9 })])
+  const { project } = putOnTracks(mixed, 'track-1000', [
+    { name: 'channel 5', noteIds: new Set([1]) },
+    { name: 'channel 9', noteIds: new Set([2]) },
+  ])
+  expect(project.tracks.slice(1).map(({ channel }) => channel)).toEqual([5, 9])
+})

@@ -55,10 +55,11 @@ export function putOnTracks(project: Project, trackId: string, parts: readonly N
     { name: 'the rest', notes: rest },
   ].filter((part) => part.notes.length > 0)
   if (all.length === 0) return { project, trackIds: [], carried }
+  const channels = channelsOf(all.map((part) => part.notes))
   const controllers = soundingControllers(source)
   const created: Track[] = []
   let next = project
-  for (const part of all) {
+  for (const [index, part] of all.entries()) {
     let serial = next.nextSerial
     const clipId = `clip-${serial++}`
     const own = part.notes.map((note) => {
@@ -84,6 +85,7 @@ export function putOnTracks(project: Project, trackId: string, parts: readonly N
         doEffectsRest,
         isArmed: false,
         ...(instrument.kind === 'drums' && { channel: source.channel }),
+        ...(channels && { channel: channels[index]! }),
         madeFrom: { trackIds: [source.id], by: 'separation' },
         clips: [newClip(clipId, 'Taken apart', own, { controllers })],
       },
@@ -96,6 +98,13 @@ export function putOnTracks(project: Project, trackId: string, parts: readonly N
     trackIds: created.map(({ id }) => id),
     carried,
   }
+}
+
+/** The channel of each part, where each has one and no two the same: they were told apart by it. */
+function channelsOf(parts: readonly (readonly Note[])[]): number[] | null {
+  const own = parts.map((notes) => [...new Set(notes.map(({ channel }) => channel))])
+  const isTold = own.length > 1 && own.every(({ length }) => length === 1)
+  return isTold && new Set(own.flat()).size === own.length ? own.flat() : null
 }
 
 /** A note on another track: the same, under a number of its own, with its origin; a line of its own needs no voice. */

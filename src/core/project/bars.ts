@@ -1,5 +1,5 @@
 import type { ControllerEvent, Note } from '../event/note'
-import { byOnset, noteEndTicks } from '../event/note'
+import { byOnset, type NoteId, noteEndTicks } from '../event/note'
 import type { Measure } from '../time/meterMap'
 import { lastTick, type Ticks } from '../time/units'
 import { contextOf } from './context'
@@ -128,6 +128,13 @@ function carryBars(project: Project, bars: Bars, beforeBar: number, isMove: bool
   if (Math.max(projectEndTicks(project), atTicks) + byTicks > lastTick)
     return refused(project, 'The piece would be longer than can be kept. Nothing was changed.')
   let serial = project.nextSerial
+  /** A note that lies in several clips is one note, and its copy too. */
+  const copies = new Map<NoteId, NoteId>()
+  const copyOf = (id: NoteId): NoteId => {
+    const copy = copies.get(id) ?? serial++
+    copies.set(id, copy)
+    return copy
+  }
   let [moved, shortened] = [0, 0]
   /** Where a bar that stays lies afterwards: first room is made, then, of bars that move, their old place closes. */
   const afterRoom = (tick: Ticks) => (tick >= atTicks ? tick + byTicks : tick)
@@ -155,7 +162,7 @@ function carryBars(project: Project, bars: Bars, beforeBar: number, isMove: bool
           const durationTicks = Math.min(note.durationTicks, endTicks - note.onsetTicks)
           if (durationTicks < note.durationTicks) shortened += counts
           moved += counts
-          const id = isMove ? note.id : serial++
+          const id = isMove ? note.id : copyOf(note.id)
           out.push({ ...note, id, onsetTicks: carriedTo(note.onsetTicks), durationTicks })
         }
         return out

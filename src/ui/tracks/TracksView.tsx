@@ -10,7 +10,7 @@ import { TICKS_PER_QUARTER } from '@/core/time/units'
 import { Button } from '../controls/Button'
 import { Choice } from '../controls/Choice'
 import { useMediaQuery } from '../controls/useMediaQuery'
-import { useProject, useSession, useView } from '../workspace/sessionContext'
+import { useLive, useProject, useSession, useView } from '../workspace/sessionContext'
 import { type Bench, benches, goTo, selectNotes, selectTrack, turnBench } from '../workspace/viewStore'
 import { TrackBench } from './bench/TrackBench'
 import { CurveLane } from './CurveLane'
@@ -39,6 +39,7 @@ export function TracksView() {
   const [grid, setGrid] = useState<QuantiseGrid>('sixteenths')
   const bench = useView((state) => state.bench)
   const told = useView((state) => state.told)
+  const alone = useLive((state) => state.alone)
   const [isDrawing, setIsDrawing] = useState(false)
   const [isList, setIsList] = useState(false)
   const isNarrow = useMediaQuery('(max-width: 760px)')
@@ -115,7 +116,7 @@ export function TracksView() {
           data-testid="selection"
           aria-live="polite"
         >
-          {told?.of === project ? told.text : selectionWords}
+          {alone ? `heard alone: ${alone.name}` : told?.of === project ? told.text : selectionWords}
         </span>
         {one && (
           <Button look="quiet" onClick={() => goTo('score')}>

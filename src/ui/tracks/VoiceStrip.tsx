@@ -21,7 +21,8 @@ export function VoiceStrip({ track, project }: { track: Track; project: Project 
   const doubtful = useView((state) => state.doubtful)
   const { canCarryOn, carryOnFrom } = useVoiceEdits(track)
   const voices = useMemo(() => voicesOf(notes), [notes])
-  if (voices.length === 0 || partition?.trackId === track.id) return null
+  const areStavesTold = useMemo(() => notes.some(({ staff }) => staff !== undefined), [notes])
+  if ((voices.length === 0 && !areStavesTold) || partition?.trackId === track.id) return null
   const inVoice = (voice: number) => notes.filter((note) => note.voice === voice).map(({ id }) => id)
   const endTicks = projectEndTicks(project)
   const hear = (voice: number) =>
@@ -38,9 +39,13 @@ export function VoiceStrip({ track, project }: { track: Track; project: Project 
       className="flex min-h-8 shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b border-rule bg-desk px-4 py-0.5 text-[13px]"
       aria-label="Voices"
     >
-      <Tick isOn={areShown} onChange={(areVoicesShown) => viewStore.setState({ areVoicesShown })}>
-        voices in colour
-      </Tick>
+      {voices.length > 0 ? (
+        <Tick isOn={areShown} onChange={(areVoicesShown) => viewStore.setState({ areVoicesShown })}>
+          voices in colour
+        </Tick>
+      ) : (
+        <span>Each note is told its staff: two hands.</span>
+      )}
       {voices.map((voice) => (
         <span key={voice} className="inline-flex items-center gap-0.5">
           <Button
@@ -71,14 +76,16 @@ export function VoiceStrip({ track, project }: { track: Track; project: Project 
       ))}
       <DoubtWalk track={track} count={doubtful.length} />
       <span className="ml-auto flex items-center gap-2">
-        <Button
-          className="px-2 py-0"
-          disabled={!canCarryOn}
-          title="What follows in the two voices changes places, up to the next rest or hand-set note (.)"
-          onClick={carryOnFrom}
-        >
-          Carry the correction on
-        </Button>
+        {voices.length > 0 && (
+          <Button
+            className="px-2 py-0"
+            disabled={!canCarryOn}
+            title="What follows in the two voices changes places, up to the next rest or hand-set note (.)"
+            onClick={carryOnFrom}
+          >
+            Carry the correction on
+          </Button>
+        )}
         <Button
           look="quiet"
           className="px-2 py-0"
@@ -88,7 +95,7 @@ export function VoiceStrip({ track, project }: { track: Track; project: Project 
               .apply(`forget the voices of “${track.name}”`, (before) => forgetLines(before, track.id))
           }
         >
-          Forget the voices
+          Forget {voices.length > 0 ? 'the voices' : 'the staves'}
         </Button>
       </span>
     </fieldset>

@@ -10,15 +10,31 @@ export interface Strands {
   /** Where notes sound together, the line follows the highest of them; otherwise the lowest. */
   isUpper(strand: number): boolean
   threadOf(strand: number): Thread
+  /** Divided at one key all through, so that a line can be drawn there. */
+  readonly isSplitAtKey: boolean
   /** What stands in a note besides its colour; null for nothing. */
   markOf(strand: number): string | null
 }
 
-/** One thread; two for two hands, on both sides of a split. */
-export function handStrands(shapes: NoteShapes, thread: Thread, splitKey: number | null): Strands {
+/**
+ * One thread; two for two hands, on both sides of a split, or as notes were told their staff.
+ *
+ * @param staffOf the staff a note was told, by index; undefined where it was not
+ */
+export function handStrands(
+  shapes: NoteShapes,
+  thread: Thread,
+  splitKey: number | null,
+  staffOf: ((index: number) => 1 | 2 | undefined) | null = null,
+): Strands {
   return {
     count: splitKey === null ? 1 : 2,
-    of: (index) => (splitKey === null || shapes.keys[index]! >= splitKey ? 0 : 1),
+    of: (index) => {
+      const staff = staffOf?.(index)
+      if (staff !== undefined) return staff - 1
+      return splitKey === null || shapes.keys[index]! >= splitKey ? 0 : 1
+    },
+    isSplitAtKey: splitKey !== null && staffOf === null,
     isUpper: (strand) => strand === 0,
     threadOf: () => thread,
     markOf: () => null,
@@ -52,6 +68,7 @@ export function lineStrands(
   return {
     count,
     of: (index) => (lines[index] === nobody ? -1 : lines[index]!),
+    isSplitAtKey: false,
     isUpper: (strand) => strand < count / 2,
     threadOf: (strand) => lineThread(trackThread, Math.max(0, strand)),
     markOf: (strand) => (strand < 0 ? null : String(strand + 1)),

@@ -18,6 +18,12 @@ export function useStrands(track: Track, splitKey: number): Strands {
     if (areVoicesShown && notes.some(({ voice }) => voice !== undefined))
       return lineStrands(notes, track.thread, ({ voice }) => (voice === undefined ? undefined : voice - 1))
     const split = track.instrument.kind === 'drums' ? null : handSplit(track, splitKey)
-    return handStrands(shapesOf(notes), threadOf(track.thread), split)
+    const areStavesTold = split !== null && notes.some(({ staff }) => staff !== undefined)
+    return handStrands(
+      shapesOf(notes),
+      threadOf(track.thread),
+      split,
+      areStavesTold ? (index) => notes[index]!.staff : null,
+    )
   }, [track, partOf, areVoicesShown, splitKey])
 }

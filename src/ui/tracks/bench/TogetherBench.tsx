@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { mostLines } from '@/core/event/note'
 import { soundingNotes } from '@/core/project/create'
 import type { Project, Track } from '@/core/project/schema'
 import { type Joining, putTogether } from '@/core/project/together'
@@ -15,7 +16,8 @@ export function TogetherBench({ track, project }: { track: Track; project: Proje
   const [joining, setJoining] = useState<Joining>('voices')
   const candidates = project.tracks.filter((each) => soundingNotes(each).length > 0)
   const chosen = candidates.filter(({ id }) => ids.has(id))
-  const isFit = joining === 'staves' ? chosen.length === 2 : chosen.length > 1
+  const isTooMany = joining === 'voices' && chosen.length > mostLines
+  const isFit = joining === 'staves' ? chosen.length === 2 : chosen.length > 1 && !isTooMany
   const join = () => {
     let made: string | null = null
     let words = ''
@@ -68,7 +70,7 @@ export function TogetherBench({ track, project }: { track: Track; project: Proje
         {joining === 'staves'
           ? 'Two tracks: the higher is written on the upper staff. '
           : joining === 'voices'
-            ? 'Voices are numbered from the top track down. '
+            ? `Voices are numbered from the top track down, up to ${mostLines}. `
             : ''}
         The tracks rest afterwards, and come back with one press.
       </p>

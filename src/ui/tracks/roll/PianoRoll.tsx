@@ -82,7 +82,7 @@ export const PianoRoll = memo(function PianoRoll({
       meterMap,
       sections: project.sections,
       keyNameOf: isDrums ? (key) => kitKeyName(track, key) : keyName,
-      splitKey: isDrums ? null : handSplit(track, project.scoreSettings.splitKey),
+      splitKey: strands.isSplitAtKey ? handSplit(track, project.scoreSettings.splitKey) : null,
       strands,
       behind,
       doubtful,
