@@ -7,10 +7,10 @@ import { lastTick, type Ticks } from '../time/units'
 import { shortestTicks } from './lengths'
 import { defineOperation, editEach, inOrder, withNote } from './operation'
 
-/** A note that begins elsewhere; null where there is no such place. */
-export function beginningAt(note: Note, onsetTicks: number): Note | null {
+/** A note that begins elsewhere, with other values besides; null where there is no such place. */
+export function beginningAt(note: Note, onsetTicks: number, fields: Partial<Note> = {}): Note | null {
   const onset = Math.round(onsetTicks)
-  return onset < 0 || onset > lastTick ? null : withNote(note, { onsetTicks: onset })
+  return onset < 0 || onset > lastTick ? null : withNote(note, { ...fields, onsetTicks: onset })
 }
 
 const beforeBeginning = 'at the beginning or the end'
@@ -49,13 +49,10 @@ export const stretchTime = defineOperation({
     const factor = factors[name]
     const { startTicks } = context.range
     return editEach(notes, context, (note) => {
-      const moved = beginningAt(note, startTicks + (note.onsetTicks - startTicks) * factor)
-      return (
-        moved &&
-        withNote(moved, {
-          durationTicks: Math.min(lastTick, Math.max(shortestTicks, Math.round(note.durationTicks * factor))),
-        })
-      )
+      const durationTicks = Math.round(note.durationTicks * factor)
+      return beginningAt(note, startTicks + (note.onsetTicks - startTicks) * factor, {
+        durationTicks: Math.min(lastTick, Math.max(shortestTicks, durationTicks)),
+      })
     })
   },
 })
@@ -127,9 +124,10 @@ export const humanise = defineOperation({
       // Numbers of a note's own: an edit elsewhere throws nothing else for it.
       const [first, second] = [chance(context.seed, note.id, 0), chance(context.seed, note.id, 1)]
       const atMs = context.tempoMap.msAt(note.onsetTicks) + (first * 2 - 1) * ms
-      const moved = beginningAt(note, Math.max(0, context.tempoMap.ticksAt(Math.max(0, atMs))))
       const force = Math.round(note.velocity + (second * 2 - 1) * velocity)
-      return moved && withNote(moved, { velocity: Math.max(1, Math.min(127, force)) })
+      return beginningAt(note, context.tempoMap.ticksAt(Math.max(0, atMs)), {
+        velocity: Math.max(1, Math.min(127, force)),
+      })
     }),
 })
 
