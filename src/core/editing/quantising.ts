@@ -36,7 +36,7 @@ export const quantise = defineOperation({
     const { tempoMap, meterMap } = context
     const towards = (tick: Ticks): Ticks => {
       // Grids begin anew with each bar: odd meters do not push them off.
-      const { startTicks } = meterMap.measureAt(tick)
+      const startTicks = meterMap.barStartTicks(tick)
       const target = startTicks + nearestLine(tick - startTicks, gridTicks, swing / 100)
       const isNear = beyondMs > 0 && Math.abs(tempoMap.msAt(target) - tempoMap.msAt(tick)) <= beyondMs
       return isNear ? tick : Math.round(tick + ((target - tick) * strength) / 100)

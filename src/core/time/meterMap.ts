@@ -69,6 +69,12 @@ export class MeterMap {
     return this.build(segment, bars)
   }
 
+  /** Where the bar begins that holds a place. */
+  barStartTicks(tick: Ticks): Ticks {
+    const { startTicks, barTicks } = this.segmentAt(tick)
+    return startTicks + Math.floor((tick - startTicks) / barTicks) * barTicks
+  }
+
   measure(index: number): Measure {
     let segment = this.segments[0]!
     for (const candidate of this.segments) if (candidate.startBar <= index) segment = candidate

@@ -16,6 +16,9 @@ import { selectNotes, selectTrack, viewStore } from '../../workspace/viewStore'
 import { handSplit } from '../handSplit'
 import { lineThread } from '../strands'
 
+/** What is typed further takes the place of what was asked: so long is waited for it. */
+const waitMs = 30
+
 /** The ways, and what is said of each. */
 const ways: readonly { readonly by: Way['by']; readonly text: string; readonly says: string }[] = [
   {
@@ -79,7 +82,7 @@ export function ApartBench({ track, project }: { track: Track; project: Project 
       } catch (error) {
         if (!isGone) setResult({ problem: error instanceof Error ? error.message : String(error) })
       }
-    }, 120)
+    }, waitMs)
     return () => {
       isGone = true
       clearTimeout(wait)
