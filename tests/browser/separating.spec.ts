@@ -230,3 +230,36 @@ test('the benches and the list can be used with assistive technology, at every s
     await page.setViewportSize({ width: 1280, height: 800 })
   }
 })
+
+test('what is taken apart may change meanwhile, and another piece knows nothing of a correction', async ({
+  page,
+}) => {
+  await openFile(page, oneTrack(rightHand))
+  const apart = await takeApart(page, 'by voice')
+  const parts = apart.getByRole('listitem')
+  await expect(parts).toHaveCount(2)
+  await roll(page).focus()
+  await page.keyboard.press('Control+a')
+  await page.keyboard.press('Delete')
+  await expect(apart.getByText('There is no note on this track yet.')).toBeVisible()
+  await page.keyboard.press('Control+z')
+  await expect(parts).toHaveCount(2)
+  // Asked in quick succession, the last way is what is shown.
+  for (const way of ['by hand', 'by channel', 'by force', 'by line', 'by voice']) await takeApart(page, way)
+  await expect(parts).toHaveText([/voice 1/, /voice 2/])
+  await apart.getByRole('button', { name: 'Keep as voices of this part' }).dblclick()
+  await expect(page.getByRole('button', { name: /^Undo: tell the voices/ })).toBeVisible()
+  await roll(page).focus()
+  await page.keyboard.press('Control+a')
+  await page.keyboard.press('2')
+  await expect(page.getByRole('button', { name: 'Carry the correction on' })).toBeEnabled()
+  await saved(page)
+  await page.getByRole('link', { name: 'Shelf' }).click()
+  await page.getByRole('button', { name: /^New piece Starts/ }).click()
+  await goTo(page, 'Tracks')
+  await expect(page.getByTestId('selection')).toHaveText('0 notes')
+  await page.keyboard.press('/')
+  await page.getByPlaceholder(/What is to be done to Your keys/).fill('carry')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('button', { name: 'Nothing to undo' })).toBeDisabled()
+})

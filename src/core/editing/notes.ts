@@ -3,21 +3,22 @@ import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 
 /** Edits of the notes of a clip: pure, each returns a new list in order of onset. */
 
+/** @param together all notes that move; notes of other tracks may be among them */
 export function moveNotes(
   notes: readonly Note[],
   ids: ReadonlySet<NoteId>,
   byTicks: Ticks,
   byKeys: number,
+  together: readonly Note[] = notes.filter((note) => ids.has(note.id)),
 ): Note[] {
-  const chosen = notes.filter((note) => ids.has(note.id))
   // The selection moves as a whole: it stops where its first, lowest or highest note meets the edge.
-  const firstOnset = chosen.reduce(
+  const firstOnset = together.reduce(
     (first, note) => Math.min(first, note.onsetTicks),
     Number.POSITIVE_INFINITY,
   )
   const ticks = Math.max(byTicks, -firstOnset)
-  const lowest = chosen.reduce((low, note) => Math.min(low, note.key), 127)
-  const highest = chosen.reduce((high, note) => Math.max(high, note.key), 0)
+  const lowest = together.reduce((low, note) => Math.min(low, note.key), 127)
+  const highest = together.reduce((high, note) => Math.max(high, note.key), 0)
   const keys = Math.max(-lowest, Math.min(127 - highest, byKeys))
   return notes
     .map((note) =>
@@ -32,8 +33,9 @@ export function moveStrokes(
   ids: ReadonlySet<NoteId>,
   byTicks: Ticks,
   toKey: (key: number) => number,
+  together?: readonly Note[],
 ): Note[] {
-  return moveNotes(notes, ids, byTicks, 0)
+  return moveNotes(notes, ids, byTicks, 0, together)
     .map((note) => (ids.has(note.id) ? { ...note, key: toKey(note.key) } : note))
     .sort(byOnset)
 }

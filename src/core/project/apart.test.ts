@@ -193,3 +193,24 @@ test('told apart by channel, each part keeps its channel', () => {
   ])
   expect(project.tracks.slice(1).map(({ channel }) => channel)).toEqual([5, 9])
 })
+
+test('taken apart once more, what was made before rests and stands for itself', () => {
+  const first = putOnTracks(piece, 'track-1000', parts).project
+  const second = putOnTracks(first, 'track-1000', [
+    { name: 'all', noteIds: new Set([1, 2, 3, 4, 5]) },
+  ]).project
+  expect(heard(second)).toEqual(['Track 1, all'])
+  expect(trackNamed(second, 'Track 1, high').madeFrom).toBeNull()
+  expect(heard(hearInTurn(hearInTurn(second, 'track-1000', 'sources'), 'track-1000', 'made'))).toEqual([
+    'Track 1, all',
+  ])
+})
+
+test('to a port all parts go on the channel that the track went on', () => {
+  const sending = {
+    ...piece,
+    tracks: piece.tracks.map((track) => ({ ...track, channel: 7, sendTo: { portId: 'out', channel: null } })),
+  }
+  const { project } = putOnTracks(sending, 'track-1000', parts)
+  expect(project.tracks.map(({ sendTo }) => sendTo?.channel)).toEqual([null, 7, 7, 7])
+})

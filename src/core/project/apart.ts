@@ -3,7 +3,7 @@ import { nameWith } from '../text/bounded'
 import type { Stretch } from '../time/timeSchemas'
 import { changeNotes } from './commands'
 import { newClip, newTrack, notesAsPlayed, soundingControllers, soundingNotes } from './create'
-import { atRest } from './madeFrom'
+import { atRest, replacedBy } from './madeFrom'
 import type { Project, Track } from './schema'
 import { isWithin } from './stretch'
 
@@ -58,7 +58,7 @@ export function putOnTracks(project: Project, trackId: string, parts: readonly N
   const channels = channelsOf(all.map((part) => part.notes))
   const controllers = soundingControllers(source)
   const created: Track[] = []
-  let next = project
+  let next: Project = { ...project, tracks: replacedBy(project.tracks, [source.id], 'separation') }
   for (const [index, part] of all.entries()) {
     let serial = next.nextSerial
     const clipId = `clip-${serial++}`
@@ -66,7 +66,9 @@ export function putOnTracks(project: Project, trackId: string, parts: readonly N
       carried.set(note.id, serial)
       return carriedNote(note, serial++)
     })
-    const { instrument, volume, pan, tuningCents, keyNames, snapping, sendTo, offsetMs } = source
+    const { instrument, volume, pan, tuningCents, keyNames, snapping, offsetMs } = source
+    // To a port all parts go on the channel that the track went on.
+    const sendTo = source.sendTo && { ...source.sendTo, channel: source.sendTo.channel ?? source.channel }
     const { effects, effectChanges, doEffectsRest } = source
     const result = newTrack(
       { ...next, nextSerial: serial },

@@ -1,6 +1,8 @@
 import fc from 'fast-check'
+import { newSlot } from '../effects/catalogue'
 import { noteEndTicks } from '../event/note'
 import { MeterMap } from '../time/meterMap'
+import { TempoMap } from '../time/tempoMap'
 import { copyBars, insertBars, lastBar, moveBars, removeBars } from './bars'
 import { changeControllers } from './commands'
 import { soundingControllers, soundingNotes } from './create'
@@ -181,4 +183,73 @@ test('sections begin with bars, are named as rehearsal marks are, and go with an
       Array.from({ length: 26 }, (_, index) => ({ tick: index, name: String.fromCharCode(65 + index) })),
     ),
   ).toBe('AA')
+})
+
+test('a marked stretch, bars picked from takes and changes of effects go with their bars', () => {
+  const [first, ...others] = piece.tracks
+  const slots = [newSlot('transpose', 'a', { octaves: 1 })]
+  const full: Project = {
+    ...piece,
+    recording: { ...piece.recording, stretch: { startTicks: bar, endTicks: 2 * bar }, isLooping: true },
+    tracks: [
+      {
+        ...first!,
+        effectChanges: [{ tick: bar, slots }],
+        clips: first!.clips.map((clip) => ({ ...clip, combinedFrom: [{ barStartTicks: bar, clipId: 'x' }] })),
+      },
+      ...others,
+    ],
+  }
+  const where = (project: Project) => ({
+    stretch: project.recording.stretch && [
+      project.recording.stretch.startTicks / bar,
+      project.recording.stretch.endTicks / bar,
+    ],
+    picks: project.tracks[0]!.clips[0]!.combinedFrom!.map(({ barStartTicks }) => barStartTicks / bar),
+    changes: project.tracks[0]!.effectChanges.map(({ tick }) => tick / bar),
+  })
+  // Bars that go in right behind a stretch do not become part of it.
+  expect(where(insertBars(full, 3, 2).project)).toEqual({ stretch: [1, 2], picks: [1], changes: [1] })
+  expect(where(insertBars(full, 1, 1).project)).toEqual({ stretch: [2, 3], picks: [2], changes: [2] })
+  expect(where(moveBars(full, { first: 2, last: 2 }, 1).project)).toEqual({
+    stretch: [0, 1],
+    picks: [0],
+    changes: [0],
+  })
+  expect(where(copyBars(full, { first: 2, last: 2 }, 5).project)).toEqual({
+    stretch: [1, 2],
+    picks: [1, 4],
+    changes: [1, 4],
+  })
+  const gone = removeBars(full, { first: 2, last: 2 }).project
+  expect(where(gone)).toEqual({ stretch: null, picks: [], changes: [] })
+  expect(gone.recording.isLooping).toBe(false)
+  for (const project of [gone, copyBars(full, { first: 2, last: 2 }, 5).project])
+    expect(misfit(project, null)).toBeNull()
+})
+
+test('bars that are copied and taken out again leave the piece as it was', () => {
+  // A note that is held over the place would be cut with what is taken out.
+  const unheld = { ...piece, tracks: piece.tracks.slice(0, 1) }
+  fc.assert(
+    fc.property(
+      fc.integer({ min: 1, max: 6 }),
+      fc.integer({ min: 0, max: 2 }),
+      fc.integer({ min: 1, max: 9 }),
+      (first, more, goal) => {
+        const { project } = copyBars(unheld, { first, last: first + more }, goal)
+        const back = removeBars(project, { first: goal, last: goal + more }).project
+        const plain = (each: Project) => ({
+          notes: soundingNotes(each.tracks[0]!).map(({ onsetTicks, durationTicks, key }) => [
+            onsetTicks,
+            durationTicks,
+            key,
+          ]),
+          bars: new MeterMap(each.meters).measuresUntil(10 * bar).map(({ startTicks }) => startTicks),
+          tempi: [0, 1, 2, 3, 4, 5].map((index) => new TempoMap(each.tempos).tempoAt(index * bar)),
+        })
+        expect(plain(back)).toEqual(plain(unheld))
+      },
+    ),
+  )
 })

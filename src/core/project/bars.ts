@@ -1,5 +1,4 @@
-import type { ControllerEvent, Note } from '../event/note'
-import { byOnset, type NoteId, noteEndTicks } from '../event/note'
+import { byOnset, type Note, type NoteId, noteEndTicks } from '../event/note'
 import type { Measure } from '../time/meterMap'
 import { lastTick, type Ticks } from '../time/units'
 import { contextOf } from './context'
@@ -53,19 +52,17 @@ export function insertBars(project: Project, beforeBar: number, count: number): 
   const { meterMap } = contextOf(project)
   const at = meterMap.measure(beforeBar - 1)
   const byTicks = lengthBefore(at, meterMap.measure(Math.max(0, beforeBar - 2)), beforeBar) * count
-  if (projectEndTicks(project) + byTicks > lastTick)
-    return refused(project, 'The piece would be longer than can be kept. Nothing was changed.')
-  let moved = 0
+  if (projectEndTicks(project) + byTicks > lastTick) return refused(project, tooLong)
   const place = (tick: Ticks) => (tick >= at.startTicks ? tick + byTicks : tick)
-  const next = mapTime(project, place, (notes, counts) =>
-    notes.map((note) => {
-      if (note.onsetTicks < at.startTicks) return note
-      moved += counts
-      return { ...note, onsetTicks: note.onsetTicks + byTicks }
-    }),
-  )
-  return { project: next, moved, removed: 0, shortened: 0, problem: null }
+  return onNewTime(project, {
+    placesOf: (tick) => [place(tick)],
+    lengthOf: ({ durationTicks }) => durationTicks,
+    tempos: withoutRepeats(mapPlaces(project.tempos, 'tick', place)),
+    meters: withoutRepeats(mapPlaces(project.meters, 'tick', place)),
+  })
 }
+
+const tooLong = 'The piece would be longer than can be kept. Nothing was changed.'
 
 /** Bars that are put in have the length of the bar they come before; behind a change of meter too. */
 function lengthBefore(at: Measure, before: Measure, beforeBar: number): Ticks {
@@ -74,36 +71,22 @@ function lengthBefore(at: Measure, before: Measure, beforeBar: number): Ticks {
 }
 
 /**
- * Takes bars out of all tracks: what begins in them is gone, what comes after closes up, and a note that sounds into them ends where
- * they began.
+ * Takes bars out of all tracks: what begins in them is gone, what comes after closes up, and a note that sounds into them is
+ * shorter by what lay in them.
  */
 export function removeBars(project: Project, bars: Bars): BarsResult {
   if (bars.first < 1 || bars.last < bars.first) return refused(project, 'The last bar lies before the first.')
   const { startTicks, endTicks } = ticksOf(project, bars)
   const byTicks = endTicks - startTicks
-  let [moved, removed, shortened] = [0, 0, 0]
-  const place = (tick: Ticks) => (tick < startTicks ? tick : tick < endTicks ? startTicks : tick - byTicks)
-  const next = mapTime(
-    project,
-    place,
-    (notes, counts) =>
-      notes.flatMap((note): Note[] => {
-        if (note.onsetTicks >= endTicks) {
-          moved += counts
-          return [{ ...note, onsetTicks: note.onsetTicks - byTicks }]
-        }
-        if (note.onsetTicks >= startTicks) {
-          removed += counts
-          return []
-        }
-        if (noteEndTicks(note) <= startTicks) return [note]
-        shortened += counts
-        const reachesTicks = Math.max(0, noteEndTicks(note) - endTicks)
-        return [{ ...note, durationTicks: startTicks - note.onsetTicks + reachesTicks }]
-      }),
-    (tick) => tick >= startTicks && tick < endTicks,
-  )
-  return { project: next, moved, removed, shortened, problem: null }
+  const isGone = (tick: Ticks) => tick >= startTicks && tick < endTicks
+  const place = (tick: Ticks) => (tick < startTicks ? tick : isGone(tick) ? startTicks : tick - byTicks)
+  return onNewTime(project, {
+    placesOf: (tick) => (isGone(tick) ? [] : [place(tick)]),
+    lengthOf: (note) => place(noteEndTicks(note)) - place(note.onsetTicks),
+    // What was in force in bars that are gone is in force for what comes after them.
+    tempos: withoutRepeats(mapPlaces(project.tempos, 'tick', place)),
+    meters: withoutRepeats(mapPlaces(project.meters, 'tick', place)),
+  })
 }
 
 /** Copies bars of all tracks to before another bar: they are put in there, with their notes, curves, tempi and meters. */
@@ -123,11 +106,46 @@ function carryBars(project: Project, bars: Bars, beforeBar: number, isMove: bool
   if (beforeBar < 1) return refused(project, 'Bars are counted from 1.')
   const { startTicks, endTicks } = ticksOf(project, bars)
   const byTicks = endTicks - startTicks
-  const { meterMap } = contextOf(project)
-  const atTicks = meterMap.measure(beforeBar - 1).startTicks
-  if (Math.max(projectEndTicks(project), atTicks) + byTicks > lastTick)
-    return refused(project, 'The piece would be longer than can be kept. Nothing was changed.')
+  const atTicks = contextOf(project).meterMap.measure(beforeBar - 1).startTicks
+  if (Math.max(projectEndTicks(project), atTicks) + byTicks > lastTick) return refused(project, tooLong)
+  const isCarried = (tick: Ticks) => tick >= startTicks && tick < endTicks
+  /** Where a bar that stays lies afterwards: first room is made, then, of bars that move, their old place closes. */
+  const afterRoom = (tick: Ticks) => (tick >= atTicks ? tick + byTicks : tick)
+  const oldStart = afterRoom(startTicks)
+  const place = (tick: Ticks): Ticks => {
+    const roomy = afterRoom(tick)
+    return !isMove || roomy < oldStart ? roomy : roomy - byTicks
+  }
+  const newStart = isMove && startTicks < atTicks ? atTicks - byTicks : atTicks
+  const carriedTo = (tick: Ticks) => newStart + tick - startTicks
+  const way = { startTicks, endTicks, newStart, isMove, place }
+  return onNewTime(project, {
+    placesOf: (tick) =>
+      isCarried(tick) ? (isMove ? [carriedTo(tick)] : [place(tick), carriedTo(tick)]) : [place(tick)],
+    // A note that sounds on beyond the carried bars ends with them where they are now.
+    lengthOf: (note, onsetTicks) =>
+      isCarried(note.onsetTicks) && onsetTicks === carriedTo(note.onsetTicks)
+        ? Math.min(note.durationTicks, endTicks - note.onsetTicks)
+        : note.durationTicks,
+    tempos: carryChanges(project.tempos, way),
+    meters: carryChanges(project.meters, way),
+  })
+}
+
+/** Where the bars of a piece lie afterwards. */
+interface NewTime {
+  /** Where what lay at a place lies now: nowhere, in one place, or also where it was copied to. */
+  placesOf(tick: Ticks): readonly Ticks[]
+  /** How long a note is at one of its places. */
+  lengthOf(note: Note, onsetTicks: Ticks): Ticks
+  readonly tempos: Project['tempos']
+  readonly meters: Project['meters']
+}
+
+/** A piece on another time: everything that has a place on it is put where it lies now. */
+function onNewTime(project: Project, { placesOf, lengthOf, tempos, meters }: NewTime): BarsResult {
   let serial = project.nextSerial
+  let [moved, removed, shortened] = [0, 0, 0]
   /** A note that lies in several clips is one note, and its copy too. */
   const copies = new Map<NoteId, NoteId>()
   const copyOf = (id: NoteId): NoteId => {
@@ -135,75 +153,72 @@ function carryBars(project: Project, bars: Bars, beforeBar: number, isMove: bool
     copies.set(id, copy)
     return copy
   }
-  let [moved, shortened] = [0, 0]
-  /** Where a bar that stays lies afterwards: first room is made, then, of bars that move, their old place closes. */
-  const afterRoom = (tick: Ticks) => (tick >= atTicks ? tick + byTicks : tick)
-  const oldStart = afterRoom(startTicks)
-  const isOld = (tick: Ticks) => tick >= startTicks && tick < endTicks
-  const place = (tick: Ticks): Ticks => {
-    const roomy = afterRoom(tick)
-    if (!isMove || roomy < oldStart) return roomy
-    return roomy < oldStart + byTicks ? oldStart : roomy - byTicks
+  const placed = (note: Note, counts: boolean): Note[] => {
+    const places = placesOf(note.onsetTicks)
+    if (counts && places.length === 0) removed++
+    return places.map((onsetTicks, copy) => {
+      const durationTicks = lengthOf(note, onsetTicks)
+      if (counts && (copy > 0 || onsetTicks !== note.onsetTicks)) moved++
+      if (counts && durationTicks < note.durationTicks) shortened++
+      const isSame = copy === 0 && onsetTicks === note.onsetTicks && durationTicks === note.durationTicks
+      return isSame
+        ? note
+        : { ...note, id: copy === 0 ? note.id : copyOf(note.id), onsetTicks, durationTicks }
+    })
   }
-  const newStart = isMove && startTicks < atTicks ? atTicks - byTicks : atTicks
-  const carriedTo = (tick: Ticks) => newStart + tick - startTicks
-  const changeNotes = (notes: readonly Note[], counts: 0 | 1): Note[] =>
-    notes
-      .flatMap((note): Note[] => {
-        const isInside = isOld(note.onsetTicks)
-        const out: Note[] = []
-        if (!(isInside && isMove)) {
-          const onsetTicks = place(note.onsetTicks)
-          if (onsetTicks !== note.onsetTicks) moved += counts
-          out.push(onsetTicks === note.onsetTicks ? note : { ...note, onsetTicks })
-        }
-        if (isInside) {
-          // A note that sounds on beyond the bars ends with them where they are now.
-          const durationTicks = Math.min(note.durationTicks, endTicks - note.onsetTicks)
-          if (durationTicks < note.durationTicks) shortened += counts
-          moved += counts
-          const id = isMove ? note.id : copyOf(note.id)
-          out.push({ ...note, id, onsetTicks: carriedTo(note.onsetTicks), durationTicks })
-        }
-        return out
-      })
-      .sort(byOnset)
-  const tracks = project.tracks.map((track) => ({
-    ...track,
-    clips: track.clips.map((clip): Clip => {
-      const inside = clip.controllers.filter(({ tick }) => isOld(tick))
-      const outside = isMove ? clip.controllers.filter(({ tick }) => !isOld(tick)) : clip.controllers
-      return {
-        ...clip,
-        notes: changeNotes(clip.notes, clip.isSounding ? 1 : 0),
-        controllers: [
-          ...outside.map((event) => ({ ...event, tick: place(event.tick) })),
-          ...inside.map((event) => ({ ...event, tick: carriedTo(event.tick) })),
-        ].sort(byTick),
-        combinedFrom: clip.combinedFrom && mapPlaces(clip.combinedFrom, 'barStartTicks', place),
-      }
+  const spread = <Element extends { readonly tick: Ticks }>(elements: readonly Element[]): Element[] =>
+    elements.flatMap((element) => placesOf(element.tick).map((tick) => ({ ...element, tick }))).sort(byTick)
+  const clipOnNewTime = (clip: Clip): Clip => ({
+    ...clip,
+    notes: clip.notes.flatMap((note) => placed(note, clip.isSounding)).sort(byOnset),
+    controllers: spread(clip.controllers),
+    combinedFrom:
+      clip.combinedFrom === null
+        ? null
+        : clip.combinedFrom.flatMap((pick) =>
+            placesOf(pick.barStartTicks).map((barStartTicks) => ({ ...pick, barStartTicks })),
+          ),
+  })
+  const tracks = project.tracks.map(
+    (track): Track => ({
+      ...track,
+      clips: track.clips.map(clipOnNewTime),
+      effectChanges: spread(track.effectChanges),
     }),
-    effectChanges: mapPlaces(track.effectChanges, 'tick', place),
-  }))
-  const tempos = carryChanges(project.tempos, { startTicks, endTicks, newStart, isMove, place })
-  const meters = carryChanges(project.meters, { startTicks, endTicks, newStart, isMove, place })
-  const sections = [
-    ...project.sections
-      .filter(({ tick }) => !isMove || !isOld(tick))
-      .map((each) => ({ ...each, tick: place(each.tick) })),
-    ...(isMove
-      ? project.sections
-          .filter(({ tick }) => isOld(tick))
-          .map((each) => ({ ...each, tick: carriedTo(each.tick) }))
-      : []),
-  ].sort(byTick)
+  )
   return {
-    project: { ...project, nextSerial: serial, tracks, tempos, meters, sections: oneEach(sections) },
+    project: {
+      ...project,
+      nextSerial: serial,
+      tracks,
+      tempos,
+      meters,
+      // A name is of one place: bars that are copied have none of their own.
+      sections: project.sections
+        .flatMap((section) =>
+          placesOf(section.tick)
+            .slice(0, 1)
+            .map((tick) => ({ ...section, tick })),
+        )
+        .sort(byTick),
+      recording: withStretchOn(project.recording, placesOf),
+    },
     moved,
-    removed: 0,
+    removed,
     shortened,
     problem: null,
   }
+}
+
+/** The marked stretch holds what it held, as long as any of it is there and in one piece. */
+function withStretchOn(recording: Project['recording'], placesOf: NewTime['placesOf']): Project['recording'] {
+  const { stretch } = recording
+  if (!stretch) return recording
+  const [startTicks] = placesOf(stretch.startTicks)
+  const [last] = placesOf(stretch.endTicks - 1)
+  return startTicks === undefined || last === undefined || last < startTicks
+    ? { ...recording, stretch: null, isLooping: false }
+    : { ...recording, stretch: { startTicks, endTicks: last + 1 } }
 }
 
 const byTick = (a: { readonly tick: Ticks }, b: { readonly tick: Ticks }) => a.tick - b.tick
@@ -270,69 +285,4 @@ function mapPlaces<Name extends string, Element extends { readonly [name in Name
   place: (tick: Ticks) => Ticks,
 ): Element[] {
   return elements.map((element) => ({ ...element, [name]: place(element[name]) }))
-}
-
-/**
- * A piece on another time: everything that has a place on it is put where `place` says.
- *
- * @param isGone places that are no more: curves and sections there go with them
- */
-function mapTime(
-  project: Project,
-  place: (tick: Ticks) => Ticks,
-  notesOf: (notes: readonly Note[], counts: 0 | 1) => readonly Note[],
-  isGone: (tick: Ticks) => boolean = () => false,
-): Project {
-  const curves = (events: readonly ControllerEvent[]): ControllerEvent[] =>
-    mapPlaces(
-      events.filter(({ tick }) => !isGone(tick)),
-      'tick',
-      place,
-    )
-  const tracks = project.tracks.map(
-    (track): Track => ({
-      ...track,
-      clips: track.clips.map((clip) => ({
-        ...clip,
-        notes: notesOf(clip.notes, clip.isSounding ? 1 : 0),
-        controllers: curves(clip.controllers),
-        combinedFrom:
-          clip.combinedFrom &&
-          oneEachBar(
-            mapPlaces(
-              clip.combinedFrom.filter(({ barStartTicks }) => !isGone(barStartTicks)),
-              'barStartTicks',
-              place,
-            ),
-          ),
-      })),
-      effectChanges: mapPlaces(track.effectChanges, 'tick', place),
-    }),
-  )
-  const { stretch } = project.recording
-  const moved = stretch && { startTicks: place(stretch.startTicks), endTicks: place(stretch.endTicks) }
-  const isEmpty = moved !== null && moved.endTicks <= moved.startTicks
-  return {
-    ...project,
-    tracks,
-    // The first tempo and meter stay at the beginning.
-    tempos: withoutRepeats([...mapPlaces(project.tempos, 'tick', place)]),
-    meters: withoutRepeats([...mapPlaces(project.meters, 'tick', place)]),
-    sections: oneEach(
-      mapPlaces(
-        project.sections.filter(({ tick }) => !isGone(tick)),
-        'tick',
-        place,
-      ),
-    ),
-    recording: {
-      ...project.recording,
-      stretch: isEmpty ? null : moved,
-      isLooping: project.recording.isLooping && !isEmpty,
-    },
-  }
-}
-
-function oneEachBar(picks: NonNullable<Clip['combinedFrom']>): NonNullable<Clip['combinedFrom']> {
-  return [...new Map(picks.map((pick) => [pick.barStartTicks, pick])).values()]
 }

@@ -2,7 +2,7 @@ import type { TakeInfo } from '../capture/takeInfo'
 import { takeTicksAt } from '../capture/takePlacement'
 import type { RecordedTrack } from '../capture/trackDesk'
 import type { EffectSlot } from '../effects/catalogue'
-import { byOnset, type ControllerEvent, type Note, type NoteId } from '../event/note'
+import { byOnset, type ControllerEvent, type Note } from '../event/note'
 import type { Instrument } from '../midi/instrument'
 import { plainRoute } from '../routing/route'
 import { nameWith } from '../text/bounded'
@@ -30,20 +30,6 @@ export function changeNotes(
       return notes === clip.notes ? clip : { ...clip, notes }
     }),
   }))
-}
-
-/** Changes the notes of every track that has one of the chosen; of one track where none is chosen. */
-export function changeChosen(
-  project: Project,
-  trackId: string,
-  noteIds: ReadonlySet<NoteId>,
-  change: (notes: readonly Note[]) => readonly Note[],
-): Project {
-  const isMeant = (track: Track) =>
-    noteIds.size === 0
-      ? track.id === trackId
-      : track.clips.some((clip) => clip.isSounding && clip.notes.some(({ id }) => noteIds.has(id)))
-  return project.tracks.filter(isMeant).reduce((next, track) => changeNotes(next, track.id, change), project)
 }
 
 /** Adds a drawn note to the first sounding clip of a track; makes one where there is none. */

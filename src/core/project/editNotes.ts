@@ -5,6 +5,7 @@ import { defaultsOf, type Fields, type SettingsOf } from '../effects/settings'
 import { byOnset, type Note, type NoteId, noteEndTicks } from '../event/note'
 import type { Stretch } from '../time/timeSchemas'
 import type { Ticks } from '../time/units'
+import { changeNotes } from './commands'
 import { contextOf } from './context'
 import { notesAsPlayed, soundingNotes } from './create'
 import type { Project, Track } from './schema'
@@ -69,6 +70,26 @@ export function rangeOf(byTrack: ReadonlyMap<Track, ChosenNotes>): Stretch | nul
       endTicks = Math.max(endTicks, noteEndTicks(note))
     }
   return endTicks > 0 ? { startTicks, endTicks } : null
+}
+
+/**
+ * Changes the notes of every track that has one of the chosen; of one track where none is chosen.
+ *
+ * @param change gets the notes of a clip, and all that are chosen, wherever they are: what moves together stops together
+ */
+export function changeChosen(
+  project: Project,
+  chosen: Chosen,
+  change: (notes: readonly Note[], together: readonly Note[]) => readonly Note[],
+): Project {
+  const byTrack = chosenByTrack(project, chosen)
+  const together = [...byTrack].flatMap(([track, { has }]) =>
+    notesAsPlayed(track).filter(({ id }) => has(id)),
+  )
+  return [...byTrack.keys()].reduce(
+    (next, track) => changeNotes(next, track.id, (notes) => change(notes, together)),
+    project,
+  )
 }
 
 /** Does an operation to the chosen notes of all tracks. */

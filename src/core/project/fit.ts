@@ -85,6 +85,8 @@ const words: Readonly<Record<string, readonly [holder: string, unit: string]>> =
   changes: ['A take', 'changes of effects'],
   movements: ['An effect', 'settings that move'],
   generators: ['A piece', 'generators'],
+  sections: ['A piece', 'sections'],
+  keyNames: ['A kit', 'names of keys'],
   lanes: ['A generator', 'lanes'],
   steps: ['A lane', 'steps'],
   routes: ['A track', 'ways into it'],

@@ -65,3 +65,16 @@ function withEach(project: Project, change: (track: Track) => Track): Project {
 export function atRest(track: Track): Track {
   return { ...track, isMuted: true, isSolo: false, isOnPage: false }
 }
+
+/** What was made of some tracks in the same way before: it rests and stands for itself, since they are made something else of. */
+export function replacedBy(
+  tracks: readonly Track[],
+  sourceIds: readonly string[],
+  by: Family['by'],
+): readonly Track[] {
+  return tracks.map((track) => {
+    const { madeFrom } = track
+    if (madeFrom?.by !== by || !madeFrom.trackIds.some((id) => sourceIds.includes(id))) return track
+    return { ...(by === 'printing' ? { ...track, isMuted: true } : atRest(track)), madeFrom: null }
+  })
+}

@@ -1,7 +1,8 @@
 import { ClipboardError, readCopied } from '../editing/clipboard'
+import { moveNotes } from '../editing/notes'
 import { operations } from '../editing/operations'
 import { soundingNotes } from './create'
-import { editedWords, editNotes } from './editNotes'
+import { changeChosen, editedWords, editNotes } from './editNotes'
 import { misfit } from './fit'
 import { copyChosen, paste, splitTrack } from './moveMaterial'
 import { noteAt, pieceWith } from './trackWith.testing'
@@ -103,4 +104,18 @@ test('with several clips sounding together every note is edited once, and new on
   )
   expect(after).toBe(6)
   expect(soundingNotes(project.tracks[0]!)).toHaveLength(6)
+})
+
+test('what is moved together stops together, on whatever tracks it is', () => {
+  const { tracks } = changeChosen(
+    pieceWith([noteAt(1, 1, 60)], [noteAt(2, 4, 126)]),
+    { trackId: 'track-1000', noteIds: new Set([1, 2]) },
+    (notes, together) => moveNotes(notes, new Set([1, 2]), -40_320, 5, together),
+  )
+  expect(
+    tracks.flatMap((track) => soundingNotes(track).map(({ onsetTicks, key }) => [onsetTicks / 10_080, key])),
+  ).toEqual([
+    [0, 61],
+    [3, 127],
+  ])
 })

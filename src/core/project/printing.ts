@@ -18,6 +18,7 @@ import {
   soundingControllers,
   soundingNotes,
 } from './create'
+import { replacedBy } from './madeFrom'
 import type { Project, Track } from './schema'
 import { isWithin } from './stretch'
 
@@ -77,7 +78,11 @@ export function printTracks(
     if (!source || !hasEffects(source)) continue
     const printed = resultOf(source, context, next.nextSerial)
     leftOut += printed.leftOut
-    next = { ...next, nextSerial: printed.nextNoteId }
+    next = {
+      ...next,
+      tracks: replacedBy(next.tracks, [source.id], 'printing'),
+      nextSerial: printed.nextNoteId,
+    }
     const notes = printed.notes.filter((note) => isWithin(options.stretch, note.onsetTicks))
     const controllers = printed.controllers.filter((event) => isWithin(options.stretch, event.tick))
     const parts = partsOf(notes, controllers, options.isSplit)

@@ -2,6 +2,7 @@ import { byOnset, mostLines, type Note } from '../event/note'
 import { boundedName } from '../text/bounded'
 import { carriedNote, placedBelow } from './apart'
 import { newClip, newTrack, notesAsPlayed, soundingControllers, soundingNotes } from './create'
+import { replacedBy } from './madeFrom'
 import type { Project, Track } from './schema'
 
 /** What tells the tracks apart that were put together: each a voice, each its channel, or two hands on two staves. */
@@ -56,8 +57,9 @@ export function putTogether(project: Project, trackIds: readonly string[], joini
     ),
   )
   const { instrument, volume, pan, tuningCents, keyNames } = first
+  const ids = sources.map(({ id }) => id)
   const result = newTrack(
-    { ...project, nextSerial: serial },
+    { ...project, tracks: replacedBy(project.tracks, ids, 'joining'), nextSerial: serial },
     {
       name: boundedName(commonName(sources)),
       instrument,
@@ -67,7 +69,7 @@ export function putTogether(project: Project, trackIds: readonly string[], joini
       keyNames,
       isArmed: false,
       channel: first.channel,
-      madeFrom: { trackIds: sources.map(({ id }) => id), by: 'joining' },
+      madeFrom: { trackIds: ids, by: 'joining' },
       clips: [
         newClip(clipId, 'Put together', notes.sort(byOnset), {
           controllers: controllers.sort((a, b) => a.tick - b.tick),
@@ -75,7 +77,6 @@ export function putTogether(project: Project, trackIds: readonly string[], joini
       ],
     },
   )
-  const ids = sources.map(({ id }) => id)
   return {
     project: { ...result.project, tracks: placedBelow(result.project.tracks, ids, [result.track]) },
     trackId: result.track.id,

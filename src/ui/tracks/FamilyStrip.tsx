@@ -3,6 +3,7 @@ import type { Project, Track } from '@/core/project/schema'
 import { Button } from '../controls/Button'
 import { useSession } from '../workspace/sessionContext'
 import { selectTrack } from '../workspace/viewStore'
+import { DoubtWalk } from './bench/DoubtWalk'
 
 /** What a track was made from, or what was made of it: compared in turn, and brought back. */
 export function FamilyStrip({ track, project }: { track: Track; project: Project }) {
@@ -29,6 +30,7 @@ export function FamilyStrip({ track, project }: { track: Track; project: Project
           ? ''
           : `${sources.length === 1 ? sources[0]!.name : 'They'} ${sources.length === 1 ? 'rests' : 'rest'}.`}
       </span>
+      <DoubtWalk track={track} />
       <Button
         className="px-2 py-0"
         aria-pressed={areSourcesHeard}

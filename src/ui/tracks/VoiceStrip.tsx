@@ -8,7 +8,7 @@ import { Button } from '../controls/Button'
 import { Tick } from '../controls/Tick'
 import { useSession, useView } from '../workspace/sessionContext'
 import { selectNotes, viewStore } from '../workspace/viewStore'
-import { DoubtWalk } from './bench/ApartBench'
+import { DoubtWalk } from './bench/DoubtWalk'
 import { lineThread } from './strands'
 import { useVoiceEdits } from './useVoiceEdits'
 
@@ -18,7 +18,6 @@ export function VoiceStrip({ track, project }: { track: Track; project: Project 
   const notes = soundingNotes(track)
   const areShown = useView((state) => state.areVoicesShown)
   const partition = useView((state) => state.partition)
-  const doubtful = useView((state) => state.doubtful)
   const { canCarryOn, carryOnFrom } = useVoiceEdits(track)
   const voices = useMemo(() => voicesOf(notes), [notes])
   const areStavesTold = useMemo(() => notes.some(({ staff }) => staff !== undefined), [notes])
@@ -74,7 +73,7 @@ export function VoiceStrip({ track, project }: { track: Track; project: Project 
           </Button>
         </span>
       ))}
-      <DoubtWalk track={track} count={doubtful.length} />
+      <DoubtWalk track={track} />
       <span className="ml-auto flex items-center gap-2">
         {voices.length > 0 && (
           <Button

@@ -92,7 +92,7 @@ export function useNoteEdits(track: Track) {
         return text
       },
 
-      /** @param atTicks null: where they were copied from, behind that where it is the same track */
+      /** Text that is no music is said to be none. */
       paste(text: string, atTicks = session.positionTicks()): void {
         try {
           const copied = readCopied(text)
@@ -121,16 +121,17 @@ export function useNoteEdits(track: Track) {
           tell('Nothing is selected: there is nothing to double', project())
           return
         }
-        const before = new Set(viewStore.getState().noteIds)
+        const before = viewStore.getState().noteIds
+        const firstNew = project().nextSerial
         if (!doOperation(session, track, 'repeat', { times: 2 })) return
-        const { past, project: now } = session.store.getState()
-        const firstNew = past.at(-1)?.project.nextSerial ?? now.nextSerial
-        const copies = now.tracks.flatMap((each) =>
+        const copies = project().tracks.flatMap((each) =>
           each.clips.flatMap((clip) =>
             clip.isSounding ? clip.notes.filter(({ id }) => id >= firstNew).map(({ id }) => id) : [],
           ),
         )
+        const { told } = viewStore.getState()
         selectNotes(copies.length > 0 ? copies : before)
+        viewStore.setState({ told })
       },
 
       /** Hears what is selected and nothing else; stops when it is heard. */

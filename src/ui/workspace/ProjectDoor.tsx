@@ -8,7 +8,7 @@ import { whenLeft } from '@/state/leaving'
 import { openSession, type Session } from '@/state/session'
 import { askToPersist } from '@/state/storageRoom'
 import { SessionContext } from './sessionContext'
-import { steps, viewStore } from './viewStore'
+import { lookAtAnother, steps, viewStore } from './viewStore'
 import { Workspace } from './Workspace'
 
 /** Loads a project and keeps its session as long as it is shown. */
@@ -21,12 +21,7 @@ export function ProjectDoor() {
     let isGone = false
     let opened: Session | undefined
     const wanted = new URL(location.href).searchParams.get('step')
-    viewStore.setState({
-      step: steps.find((step) => step === wanted) ?? 'players',
-      trackId: null,
-      noteIds: new Set(),
-      isDelivered: false,
-    })
+    lookAtAnother(steps.find((step) => step === wanted) ?? 'players')
     const open = async () => {
       // Left a moment ago, it may still be writing its last take.
       await whenLeft(projectId)

@@ -44,7 +44,7 @@ export interface ViewState {
 export const benches = ['edit', 'apart', 'together', 'bars', 'sound'] as const
 export type Bench = (typeof benches)[number]
 
-export const viewStore = createStore<ViewState>(() => ({
+const firstView: ViewState = {
   step: 'players',
   trackId: null,
   workplace: null,
@@ -61,7 +61,15 @@ export const viewStore = createStore<ViewState>(() => ({
   isFinding: false,
   keptPosition: 'bar',
   isDelivered: false,
-}))
+}
+
+export const viewStore = createStore<ViewState>(() => firstView)
+
+/** Another piece is looked at: nothing of the one before is meant in it. How one likes to look stays. */
+export function lookAtAnother(step: Step): void {
+  const { areVoicesShown, areOthersShown, keptPosition } = viewStore.getState()
+  viewStore.setState({ ...firstView, step, areVoicesShown, areOthersShown, keptPosition })
+}
 
 export function goTo(step: Step): void {
   viewStore.setState({ step })
@@ -73,7 +81,7 @@ export function goTo(step: Step): void {
 
 export function selectTrack(trackId: string): void {
   if (viewStore.getState().trackId !== trackId)
-    viewStore.setState({ trackId, noteIds: new Set(), partition: null, doubtful: [], corrected: null })
+    viewStore.setState({ trackId, noteIds: new Set(), partition: null, corrected: null })
   viewStore.setState({ workplace: null })
 }
 

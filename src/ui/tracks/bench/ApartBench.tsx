@@ -1,20 +1,15 @@
-import { ChevronLeft, ChevronRight, Volume2 } from 'lucide-react'
-import { useEffect, useMemo, useState } from 'react'
-import { keyName, mostLines, type NoteId, parseKeyName } from '@/core/event/note'
-import { asVoices, notesInScope, putOnTracks, type Scope, tellLines } from '@/core/project/apart'
-import { soundingNotes } from '@/core/project/create'
+import { useEffect, useMemo, useRef, useState } from 'react'
+import { mostLines, type Note, type NoteId, parseKeyName } from '@/core/event/note'
+import { notesInScope, type Scope } from '@/core/project/apart'
 import type { Project, Track } from '@/core/project/schema'
-import { voicesOf } from '@/core/project/voiceEdits'
 import type { TakenApart, Way } from '@/core/separation/takeApart'
 import { mostTogether } from '@/core/separation/voices/voiceCount'
-import { Button } from '../../controls/Button'
 import { Choice } from '../../controls/Choice'
 import { NumberField } from '../../controls/NumberField'
 import { Tick } from '../../controls/Tick'
 import { useSession, useView } from '../../workspace/sessionContext'
-import { selectNotes, selectTrack, viewStore } from '../../workspace/viewStore'
-import { handSplit } from '../handSplit'
-import { lineThread } from '../strands'
+import { viewStore } from '../../workspace/viewStore'
+import { ApartParts } from './ApartParts'
 
 /** What is typed further takes the place of what was asked: so long is waited for it. */
 const waitMs = 30
@@ -35,6 +30,12 @@ const ways: readonly { readonly by: Way['by']; readonly text: string; readonly s
   { by: 'force', text: 'by force', says: 'ghost notes from main strokes' },
   { by: 'told', text: 'as it is told', says: 'by the voices the notes have now' },
 ]
+
+/** What came of taking notes apart in a way, or why nothing did. */
+type Answer = { readonly notes: readonly Note[]; readonly way: Way } & (
+  | { readonly apart: TakenApart }
+  | { readonly problem: string }
+)
 
 type Settings = {
   readonly voices: number
@@ -69,18 +70,18 @@ export function ApartBench({ track, project }: { track: Track; project: Project 
   }, [kind, stretch, meant])
   const notes = useMemo(() => notesInScope(track, scope), [track, scope])
   const way = useMemo(() => wayOf(by, settings), [by, settings])
-  const [result, setResult] = useState<TakenApart | 'working' | { readonly problem: string }>('working')
+  const [answer, setAnswer] = useState<Answer | null>(null)
 
   useEffect(() => {
     if (notes.length === 0 || !way) return
     let isGone = false
-    setResult('working')
     const wait = setTimeout(async () => {
       try {
         const apart = await session.takeApart(notes, way)
-        if (!isGone) setResult(apart)
+        if (!isGone) setAnswer({ notes, way, apart })
       } catch (error) {
-        if (!isGone) setResult({ problem: error instanceof Error ? error.message : String(error) })
+        const problem = error instanceof Error ? error.message : String(error)
+        if (!isGone) setAnswer({ notes, way, problem })
       }
     }, waitMs)
     return () => {
@@ -89,10 +90,14 @@ export function ApartBench({ track, project }: { track: Track; project: Project 
     }
   }, [session, notes, way])
 
-  const apart = typeof result === 'object' && 'parts' in result && notes.length > 0 ? result : null
+  // An answer is about the notes and the way it was asked for: to others it says nothing.
+  const result = answer?.notes === notes && answer.way === way ? answer : null
+  const apart = result && 'apart' in result && notes.length > 0 ? result.apart : null
+  /** What was shown is done: the notes in doubt stay marked. */
+  const isDone = useRef(false)
   // The roll shows the parts in colours of their own, before anything is done.
   useEffect(() => {
-    if (!apart || apart.parts.some(({ members }) => members.some((member) => member >= notes.length))) {
+    if (!apart) {
       viewStore.setState({ partition: null })
       return
     }
@@ -104,7 +109,7 @@ export function ApartBench({ track, project }: { track: Track; project: Project 
       doubtful: apart.unsure.map((index) => notes[index]!.id),
     })
   }, [apart, notes, track.id])
-  useEffect(() => () => viewStore.setState({ partition: null }), [])
+  useEffect(() => () => viewStore.setState({ partition: null, ...(!isDone.current && { doubtful: [] }) }), [])
 
   const set = (change: Partial<Settings>) => setSettings({ ...settings, ...change })
   const together = useMemo(() => mostTogether(notes), [notes])
@@ -188,11 +193,11 @@ export function ApartBench({ track, project }: { track: Track; project: Project 
             ? 'There is no note on this track yet.'
             : 'No note begins there: there is nothing to take apart.'}
         </p>
-      ) : result === 'working' && way ? (
+      ) : !result && way ? (
         <p role="status" className="text-soft">
           Listening…
         </p>
-      ) : typeof result === 'object' && 'problem' in result ? (
+      ) : result && 'problem' in result ? (
         <p role="alert" className="text-live">
           It could not be taken apart: {result.problem}. The track is as it was.
         </p>
@@ -205,7 +210,16 @@ export function ApartBench({ track, project }: { track: Track; project: Project 
                 to more.
               </p>
             )}
-            <Parts track={track} project={project} notes={notes} apart={apart} by={by} />
+            <ApartParts
+              track={track}
+              project={project}
+              notes={notes}
+              apart={apart}
+              by={by}
+              onDone={() => {
+                isDone.current = true
+              }}
+            />
           </>
         )
       )}
@@ -233,165 +247,4 @@ function wayOf(by: Way['by'], settings: Settings): Way | null {
     default:
       return { by }
   }
-}
-
-function Parts({
-  track,
-  project,
-  notes,
-  apart,
-  by,
-}: {
-  track: Track
-  project: Project
-  notes: ReturnType<typeof notesInScope>
-  apart: TakenApart
-  by: Way['by']
-}) {
-  const session = useSession()
-  const apply = session.store.getState().apply
-  const { parts, unsure } = apart
-  const idsOf = (members: readonly number[]) => new Set(members.map((member) => notes[member]!.id))
-  const hear = (name: string, members: readonly number[]) => {
-    const own = members.map((member) => notes[member]!)
-    const startTicks = own[0]!.onsetTicks
-    const endTicks = own.reduce((end, note) => Math.max(end, note.onsetTicks + note.durationTicks), 0)
-    void session.hearAlone(name, new Map([[track.id, idsOf(members)]]), { startTicks, endTicks })
-  }
-  const isDrums = track.instrument.kind === 'drums'
-  const isDivided = parts.length > 1
-  const isVoices = by === 'voice' || by === 'line' || by === 'told'
-  const tooMany = parts.length > mostLines
-  const onTracks = () => {
-    let made: readonly string[] = []
-    const doubtful = unsure.map((index) => notes[index]!.id)
-    let carried: ReadonlyMap<NoteId, NoteId> = new Map()
-    const isDone = apply(`take “${track.name}” apart`, (before) => {
-      const done = putOnTracks(
-        before,
-        track.id,
-        parts.map(({ name, members }) => ({ name, noteIds: idsOf(members) })),
-      )
-      made = done.trackIds
-      carried = done.carried
-      return done.project
-    })
-    if (!isDone || !made[0]) return
-    session.notify(
-      `${notes.length.toLocaleString('en')} notes are on ${made.length} tracks now; ${track.name} rests and comes back with one press.`,
-    )
-    selectTrack(made[0])
-    viewStore.setState({
-      bench: null,
-      partition: null,
-      doubtful: doubtful.flatMap((id) => carried.get(id) ?? []),
-    })
-  }
-  const inPart = () => {
-    const isOnTwo = by !== 'hand' && handSplit(track, project.scoreSettings.splitKey) !== null
-    const lines =
-      by === 'hand'
-        ? parts.map(({ name, members }) => ({
-            noteIds: idsOf(members),
-            staff: name === 'right hand' ? (1 as const) : (2 as const),
-          }))
-        : asVoices(notes, parts, isOnTwo)
-    const isDone = apply(`tell the ${by === 'hand' ? 'hands' : 'voices'} of “${track.name}”`, (before) =>
-      tellLines(before, track.id, lines),
-    )
-    if (!isDone) return
-    const told = by === 'hand' ? 'two staves' : `${lines.length} ${lines.length === 1 ? 'voice' : 'voices'}`
-    session.notify(`${notes.length.toLocaleString('en')} notes are in ${told} of ${track.name} now.`)
-    viewStore.setState({ bench: null, partition: null })
-  }
-  return (
-    <>
-      <ul className="space-y-1" aria-label="Parts">
-        {parts.map(({ name, members, voice }, index) => {
-          const { colour } = lineThread(track.thread, voice ? voice - 1 : index)
-          const keys = members.map((member) => notes[member]!.key)
-          const [low, high] = [keys.reduce((a, b) => Math.min(a, b)), keys.reduce((a, b) => Math.max(a, b))]
-          return (
-            <li key={name} className="flex items-center gap-2 text-[13px]">
-              <span
-                className="inline-flex h-4 w-4 shrink-0 items-center justify-center rounded-sm text-[10px] font-bold text-white"
-                style={{ background: colour }}
-                aria-hidden
-              >
-                {voice ?? index + 1}
-              </span>
-              <span className="min-w-0 flex-1 truncate font-semibold">{name}</span>
-              <span className="text-[12px] whitespace-nowrap text-soft">
-                {members.length.toLocaleString('en')}
-                {!isDrums && ` · ${low === high ? keyName(low) : `${keyName(low)}–${keyName(high)}`}`}
-              </span>
-              <Button
-                look="quiet"
-                className="px-1 py-0.5"
-                aria-label={`Hear ${name} alone`}
-                title="Hear it alone"
-                onClick={() => hear(name, members)}
-              >
-                <Volume2 size={14} aria-hidden />
-              </Button>
-            </li>
-          )
-        })}
-      </ul>
-      {!isDivided && (
-        <p role="status" className="text-soft">
-          {parts[0]
-            ? `All of it is one part: ${parts[0].name}. There is nothing to divide this way.`
-            : 'There is nothing to divide.'}
-        </p>
-      )}
-      <DoubtWalk track={track} count={unsure.length} />
-      <div className="flex flex-col gap-1.5 pt-1">
-        <Button look="main" className="justify-center" disabled={!isDivided} onClick={onTracks}>
-          Put on {parts.length} tracks
-        </Button>
-        {(isVoices || by === 'hand') && (
-          <Button
-            className="justify-center"
-            disabled={tooMany || (by === 'hand' && !isDivided)}
-            onClick={inPart}
-          >
-            {by === 'hand' ? 'Write on two staves of this part' : 'Keep as voices of this part'}
-          </Button>
-        )}
-      </div>
-      {voicesOf(soundingNotes(track)).length > 0 && by === 'voice' && (
-        <p className="text-[12px] text-soft">Notes that were put into a voice by hand stay there.</p>
-      )}
-    </>
-  )
-}
-
-/** Goes through the notes whose line is in doubt, one by one. */
-export function DoubtWalk({ track, count }: { track: Track; count: number }) {
-  const doubtful = useView((state) => state.doubtful)
-  const selected = useView((state) => state.noteIds)
-  if (count === 0 || doubtful.length === 0) return null
-  const present = new Set(soundingNotes(track).map(({ id }) => id))
-  const own = doubtful.filter((id) => present.has(id))
-  if (own.length === 0) return null
-  const at = selected.size === 1 ? own.indexOf([...selected][0]!) : -1
-  const go = (by: number) => {
-    const next = at < 0 ? (by > 0 ? 0 : own.length - 1) : (at + by + own.length) % own.length
-    selectNotes([own[next]!])
-  }
-  return (
-    <fieldset className="flex items-center gap-1 text-[13px]" aria-label="Notes in doubt">
-      <span className="min-w-0 flex-1">
-        {own.length === 1 ? 'One note is' : `${own.length.toLocaleString('en')} notes are`} in doubt
-        {at >= 0 && <span className="text-soft">, this is {at + 1}</span>}
-      </span>
-      <Button look="quiet" className="px-1 py-0.5" aria-label="The one before" onClick={() => go(-1)}>
-        <ChevronLeft size={15} aria-hidden />
-      </Button>
-      <Button look="quiet" className="px-1 py-0.5" aria-label="The next in doubt" onClick={() => go(1)}>
-        <ChevronRight size={15} aria-hidden />
-      </Button>
-    </fieldset>
-  )
 }

@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { mostLines } from '@/core/event/note'
 import { soundingNotes } from '@/core/project/create'
+import { hasEffects } from '@/core/project/printing'
 import type { Project, Track } from '@/core/project/schema'
 import { type Joining, putTogether } from '@/core/project/together'
 import { Button } from '../../controls/Button'
@@ -16,6 +17,7 @@ export function TogetherBench({ track, project }: { track: Track; project: Proje
   const [joining, setJoining] = useState<Joining>('voices')
   const candidates = project.tracks.filter((each) => soundingNotes(each).length > 0)
   const chosen = candidates.filter(({ id }) => ids.has(id))
+  const withEffects = chosen.filter(hasEffects)
   const isTooMany = joining === 'voices' && chosen.length > mostLines
   const isFit = joining === 'staves' ? chosen.length === 2 : chosen.length > 1 && !isTooMany
   const join = () => {
@@ -74,6 +76,12 @@ export function TogetherBench({ track, project }: { track: Track; project: Proje
             : ''}
         The tracks rest afterwards, and come back with one press.
       </p>
+      {withEffects.length > 0 && (
+        <p className="text-[12px] text-soft" role="status">
+          The effects of {withEffects.map(({ name }) => name).join(', ')} stay there and rest with{' '}
+          {withEffects.length === 1 ? 'it' : 'them'}: print them first if they are to be heard.
+        </p>
+      )}
       <Button look="main" className="w-full justify-center" disabled={!isFit} onClick={join}>
         Put {chosen.length} tracks together
       </Button>

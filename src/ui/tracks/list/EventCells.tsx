@@ -52,10 +52,11 @@ export function EventCells({
       session.notify(`“${typed}” is no ${cell.label}. Nothing was changed.`, true)
       return false
     }
-    onTyped(next)
-    return session.store
+    const isKept = session.store
       .getState()
       .apply(`type the ${cell.label}`, (before) => replaced(before, track, row, next))
+    if (isKept) onTyped(next)
+    return isKept
   }
   return (
     <>

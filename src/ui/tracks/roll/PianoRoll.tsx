@@ -1,9 +1,10 @@
 import { memo, useEffect, useMemo, useRef, useState } from 'react'
 import { deleteNotes, moveNotes, moveStrokes, stretchNotes } from '@/core/editing/notes'
 import { keyName, type Note, type NoteId } from '@/core/event/note'
-import { changeChosen, drawNote } from '@/core/project/commands'
+import { drawNote } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
 import { soundingNotes } from '@/core/project/create'
+import { changeChosen } from '@/core/project/editNotes'
 import { kitKeyName, kitRows } from '@/core/project/kit'
 import type { Track } from '@/core/project/schema'
 import { useSize } from '../../controls/useSize'
@@ -207,18 +208,25 @@ export const PianoRoll = memo(function PianoRoll({
   const onPointerUp = (event: React.PointerEvent) => {
     if (!event.isPrimary) return
     const change = gesture && completed(gesture, geometry, selected)
-    if (change) apply(change.label, (before) => changeChosen(before, track.id, selected, change.edit))
+    if (change)
+      apply(change.label, (before) =>
+        changeChosen(before, { trackId: track.id, noteIds: selected }, change.edit),
+      )
     setGesture(null)
   }
   usePinch(host, left, view, onView, () => setGesture(null))
 
   const onKeyDown = (event: React.KeyboardEvent) => {
-    const change = (label: string, edit: (old: readonly Note[]) => readonly Note[], group?: string) => {
+    const change = (
+      label: string,
+      edit: (old: readonly Note[], together: readonly Note[]) => readonly Note[],
+      group?: string,
+    ) => {
       event.preventDefault()
       event.stopPropagation()
       apply(
         `${label} ${countOfNotes(selected)}`,
-        (before) => changeChosen(before, track.id, selected, edit),
+        (before) => changeChosen(before, { trackId: track.id, noteIds: selected }, edit),
         group,
       )
     }
@@ -268,10 +276,10 @@ export const PianoRoll = memo(function PianoRoll({
         const byKeys = (event.code === 'ArrowUp' ? 1 : -1) * (event.shiftKey ? 12 : 1)
         change(
           'move',
-          (old) =>
+          (old, together) =>
             isDrums
-              ? moveStrokes(old, selected, 0, (key) => geometry.keyAbove(key, byKeys))
-              : moveNotes(old, selected, 0, byKeys),
+              ? moveStrokes(old, selected, 0, (key) => geometry.keyAbove(key, byKeys), together)
+              : moveNotes(old, selected, 0, byKeys, together),
           'arrow keys',
         )
         return
@@ -280,7 +288,7 @@ export const PianoRoll = memo(function PianoRoll({
       case 'ArrowRight': {
         const by = event.code === 'ArrowRight' ? step : -step
         if (event.shiftKey) change('stretch', (old) => stretchNotes(old, selected, by), 'arrow stretch')
-        else change('move', (old) => moveNotes(old, selected, by, 0), 'arrow keys')
+        else change('move', (old, together) => moveNotes(old, selected, by, 0, together), 'arrow keys')
       }
     }
   }

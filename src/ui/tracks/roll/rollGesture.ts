@@ -98,7 +98,10 @@ export function completed(
   gesture: RollGesture,
   geometry: RollGeometry,
   selected: ReadonlySet<NoteId>,
-): { readonly label: string; readonly edit: (notes: readonly Note[]) => readonly Note[] } | null {
+): {
+  readonly label: string
+  readonly edit: (notes: readonly Note[], together?: readonly Note[]) => readonly Note[]
+} | null {
   switch (gesture.kind) {
     case 'frame':
       return null
@@ -130,12 +133,16 @@ export function completed(
         ? null
         : {
             label: `move ${countOfNotes(gesture.ids)}`,
-            edit: (notes) =>
+            edit: (notes, together) =>
               geometry.isKit
-                ? moveStrokes(notes, gesture.ids, gesture.byTicks, (key) =>
-                    geometry.keyAbove(key, gesture.byKeys),
+                ? moveStrokes(
+                    notes,
+                    gesture.ids,
+                    gesture.byTicks,
+                    (key) => geometry.keyAbove(key, gesture.byKeys),
+                    together,
                   )
-                : moveNotes(notes, gesture.ids, gesture.byTicks, gesture.byKeys),
+                : moveNotes(notes, gesture.ids, gesture.byTicks, gesture.byKeys, together),
           }
     case 'stretch':
       return gesture.byTicks === 0
