@@ -27,7 +27,7 @@ export const quantise = defineOperation({
     tuplet: choice('tuplets', ['none', '3 for 2', '5 for 4', '6 for 4', '7 for 4'], 'none'),
     what: choice('move', ['starts', 'ends', 'both'], 'starts'),
     strength: number('strength', [0, 100], 100, '%'),
-    swing: number('swing', [50, 75], 50, '%'),
+    swing: number('swing, 50 is even', [50, 75], 50, '%'),
     beyondMs: number('only if off by more than', [0, 100], 0, 'ms'),
   },
   edit(notes, { grid, tuplet, what, strength, swing, beyondMs }, context) {

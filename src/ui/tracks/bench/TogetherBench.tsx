@@ -83,7 +83,13 @@ export function TogetherBench({ track, project }: { track: Track; project: Proje
         </p>
       )}
       <Button look="main" className="w-full justify-center" disabled={!isFit} onClick={join}>
-        Put {chosen.length} tracks together
+        {isFit
+          ? `Put ${chosen.length} tracks together`
+          : isTooMany
+            ? `Choose up to ${mostLines} tracks`
+            : joining === 'staves'
+              ? 'Choose two tracks'
+              : 'Choose the tracks'}
       </Button>
     </section>
   )

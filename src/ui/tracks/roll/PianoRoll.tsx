@@ -147,8 +147,12 @@ export const PianoRoll = memo(function PianoRoll({
     }
   }
 
+  /** Of the last two presses in the roll: of a double press, the first may have been on something that is gone. */
+  const presses = useRef({ last: 0, before: 0 })
+
   const onPointerDown = (event: React.PointerEvent) => {
     if (event.button !== 0 || !event.isPrimary) return
+    presses.current = { last: event.timeStamp, before: presses.current.last }
     event.currentTarget.setPointerCapture(event.pointerId)
     host.current?.focus()
     const start = pointOf(event)
@@ -318,6 +322,8 @@ export const PianoRoll = memo(function PianoRoll({
       onPointerUp={onPointerUp}
       onDoubleClick={(event) => {
         const at = pointOf(event)
+        const { last, before } = presses.current
+        if (last - before > longestDoublePressMs) return
         const isFree = regionAt(geometry, at) === 'notes' && !noteAt(geometry, shapes, notes, at)
         if (!isDrawing && isFree) drawAt(at.x, at.y)
       }}
@@ -342,6 +348,8 @@ function toClipboard(event: React.ClipboardEvent, text: string | null): void {
   if (text !== null) event.clipboardData.setData('text/plain', text)
 }
 
+/** Two presses further apart than this are two. */
+const longestDoublePressMs = 800
 /** So many notes of a chord are heard while it is dragged. */
 const mostHeard = 8
 /** 25 ms at 120 bpm. */
