@@ -225,6 +225,11 @@ export async function restoreTake(
   const take = project.takes.find((candidate) => candidate.serial === takeSerial)
   if (!take) return
   const events = await journal.eventsOf(project.id, takeSerial)
+  // Storage that was cleared behind the page gives back nothing: better no step at all than a take without notes.
+  if (events.count < take.eventCount)
+    throw new Error(
+      `${take.name} cannot be brought back: of its ${take.eventCount} events ${events.count} are in this browser's storage.`,
+    )
   const listeners = take.listeners.map(({ trackId, routes }) => ({ id: trackId, routes }))
   const words = which === 'played' ? 'as played' : 'with its effects'
   store.getState().apply(`restore ${take.name} ${words}`, (before) => {

@@ -33,17 +33,21 @@ export async function bringIn(page: Page, file: { name: string; bytes: Uint8Arra
     .setInputFiles({ name: file.name, mimeType: 'application/octet-stream', buffer: Buffer.from(file.bytes) })
 }
 
-/** Chooses a track in the tracks view, scrolling its lane into sight. */
+/** Chooses a track in the tracks view, scrolling its lane into sight; from the top again where the page was slower than that. */
 export async function chooseTrack(page: Page, name: string): Promise<void> {
   const lanes = page.getByRole('region', { name: 'Tracks', exact: true })
   const lane = page.locator('[data-lane]').filter({ hasText: name })
-  for (let top = 0; top < 40_000 && (await lane.count()) === 0; top += 120) {
-    await lanes.evaluate((element, y) => {
-      element.scrollTop = y
-    }, top)
-    await page.waitForTimeout(50)
-  }
-  await lane.getByRole('button', { name: `Show ${name} below` }).press('Enter')
+  await expect(async () => {
+    const lowest = await lanes.evaluate((element) => element.scrollHeight - element.clientHeight)
+    for (let top = 0; top <= lowest + 119 && (await lane.count()) === 0; top += 120) {
+      await lanes.evaluate((element, y) => {
+        element.scrollTop = y
+        // What is in sight is drawn in a frame after the one that scrolls.
+        return new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn)))
+      }, top)
+    }
+    await lane.getByRole('button', { name: `Show ${name} below` }).press('Enter', { timeout: 2000 })
+  }).toPass({ timeout: 60_000 })
 }
 
 /** What the program says has gone wrong. */

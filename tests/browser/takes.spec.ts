@@ -78,6 +78,7 @@ test('a take that was edited comes back as it was played, beside the edited one'
   await expect(page.getByTestId('selection')).toHaveText('0 notes')
   await goTo(page, 'Record')
   await page.getByRole('button', { name: 'as played' }).click()
+  await expect(page.getByRole('button', { name: /^Undo: restore First rehearsal as played/ })).toBeVisible()
   await goTo(page, 'Tracks')
   await expect(page.getByTestId('selection')).toHaveText('63 notes')
   await expect(page.getByLabel('Hears').locator('option')).toHaveText([
