@@ -51,8 +51,9 @@ export function separateVoices(notes: readonly LineNote[], options: SeparationOp
   if (notes.length === 0) return []
   const strokes = strokesOf(notes, options.togetherQuarters)
   const registers = registersOf(notes, strokes, options)
+  const choicesOf = createChoices(notes, options.voices)
   let paths: Path[] = [{ cost: 0, last: new Array(options.voices).fill(null), choice: [], before: null }]
-  for (const stroke of strokes) paths = follow(paths, stroke, notes, registers, options)
+  for (const stroke of strokes) paths = follow(paths, stroke, choicesOf(stroke), notes, registers, options)
   const voiceOf = new Array<number>(notes.length).fill(1)
   let path: Path | null = paths[0]!
   for (let index = strokes.length - 1; index >= 0 && path; index--) {
@@ -65,35 +66,73 @@ export function separateVoices(notes: readonly LineNote[], options: SeparationOp
 function follow(
   paths: readonly Path[],
   stroke: Stroke,
+  allChoices: readonly (readonly number[])[],
   notes: readonly LineNote[],
   registers: ReturnType<typeof registersOf>,
   options: SeparationOptions,
 ): Path[] {
   const onsetQuarters = notes[stroke[0]!]!.onsetQuarters
   const register = registers.at(onsetQuarters)
-  const choices = keepingPinned(choicesFor(stroke, notes, options.voices), stroke, options.pinned)
+  const choices = keepingPinned(allChoices, stroke, options.pinned)
     .map((choice) => ({ choice, cost: ownCost(choice, stroke, notes, register, options) }))
     .sort((a, b) => a.cost - b.cost)
-  const next = new Map<string, Path>()
+  const ways: { readonly cost: number; readonly before: Path; readonly choice: readonly number[] }[] = []
   let cheapest = Number.POSITIVE_INFINITY
-  for (const before of paths)
+  for (const before of paths) {
+    const costOfMove = moveCosts(before, stroke, notes, onsetQuarters, options)
     for (const { choice, cost: own } of choices) {
       if (before.cost + own > cheapest + hopeless) break
-      const cost = before.cost + own + moveCost(before, choice, stroke, notes, onsetQuarters, options)
+      const cost = before.cost + own + costOfMove(choice)
       if (cost > cheapest + hopeless) continue
       cheapest = Math.min(cheapest, cost)
-      const last = [...before.last]
-      for (let place = 0; place < stroke.length; ) {
-        let end = place
-        while (end < stroke.length && choice[end] === choice[place]) end++
-        last[choice[place]!] = voiceEnd(stroke.slice(place, end), notes)
-        place = end
-      }
-      const address = last.map((end) => end?.notes[0] ?? -1).join()
-      const known = next.get(address)
-      if (!known || cost < known.cost) next.set(address, { cost, last, choice, before })
+      ways.push({ cost, before, choice })
     }
-  return [...next.values()].sort((a, b) => a.cost - b.cost).slice(0, pathsFollowed)
+  }
+  return likeliest(ways, stroke, notes)
+}
+
+/** The likeliest ways on that lead to different places; only these few are written out. */
+function likeliest(
+  ways: { readonly cost: number; readonly before: Path; readonly choice: readonly number[] }[],
+  stroke: Stroke,
+  notes: readonly LineNote[],
+): Path[] {
+  const cheapest = ways.reduce((least, { cost }) => Math.min(least, cost), Number.POSITIVE_INFINITY)
+  const followed = ways.filter(({ cost }) => cost <= cheapest + hopeless).sort((a, b) => a.cost - b.cost)
+  const ends = new Map<readonly number[], readonly (VoiceEnd | null)[]>()
+  const paths: Path[] = []
+  const known = new Set<string>()
+  for (const { cost, before, choice } of followed) {
+    if (paths.length === pathsFollowed) break
+    let own = ends.get(choice)
+    if (!own) {
+      own = endsOf(choice, stroke, notes, before.last.length)
+      ends.set(choice, own)
+    }
+    const last = before.last.map((end, voice) => own[voice] ?? end)
+    const address = last.map((end) => end?.notes[0] ?? -1).join()
+    if (known.has(address)) continue
+    known.add(address)
+    paths.push({ cost, last, choice, before })
+  }
+  return paths
+}
+
+/** Where the voices stand that a choice gives notes to; null for the others. */
+function endsOf(
+  choice: readonly number[],
+  stroke: Stroke,
+  notes: readonly LineNote[],
+  voices: number,
+): (VoiceEnd | null)[] {
+  const ends: (VoiceEnd | null)[] = new Array(voices).fill(null)
+  for (let place = 0; place < stroke.length; ) {
+    let end = place
+    while (end < stroke.length && choice[end] === choice[place]) end++
+    ends[choice[place]!] = voiceEnd(stroke.slice(place, end), notes)
+    place = end
+  }
+  return ends
 }
 
 function voiceEnd(stroke: readonly number[], notes: readonly LineNote[]): VoiceEnd {
@@ -111,11 +150,23 @@ const mostChoices = 1500
 
 /**
  * The ways to give a stroke to voices in the order of pitch; several notes may go to one voice as a chord. Where there are too many
- * ways, no two groups share a voice, and of more notes than voices those that lie closest stay together.
+ * ways, no two groups share a voice, and of more notes than voices those that lie closest stay together. The ways are the same
+ * for every stroke of so many notes that stay apart, and worked out once.
  */
-function choicesFor(stroke: Stroke, notes: readonly LineNote[], voices: number): number[][] {
-  const isFree = voices > 1 && waysToShare(stroke.length, voices) <= mostChoices
-  const groupOf = groupsOf(stroke, notes, isFree ? stroke.length : voices)
+function createChoices(notes: readonly LineNote[], voices: number) {
+  const known = new Map<string, readonly (readonly number[])[]>()
+  return (stroke: Stroke): readonly (readonly number[])[] => {
+    const isFree = voices > 1 && waysToShare(stroke.length, voices) <= mostChoices
+    const groupOf = groupsOf(stroke, notes, isFree ? stroke.length : voices)
+    const address = groupOf.join()
+    const choices = known.get(address) ?? choicesFor(groupOf, voices, isFree)
+    known.set(address, choices)
+    return choices
+  }
+}
+
+/** @param groupOf for each note of a stroke, from the highest down, the group it stays in, from 0 */
+function choicesFor(groupOf: readonly number[], voices: number, isFree: boolean): number[][] {
   const groups = groupOf.at(-1)! + 1
   const mayShare = isFree && groups > 1
   const choices: number[][] = []
@@ -132,15 +183,15 @@ function choicesFor(stroke: Stroke, notes: readonly LineNote[], voices: number):
     }
   }
   visit(0)
-  return groups < stroke.length ? choices : [...choices, ...choices.flatMap(swapped)]
+  return groups < groupOf.length ? choices : [...choices, ...choices.flatMap(swapped)]
 }
 
 /** Of the ways to give a stroke to voices those that leave pinned notes where they are; made fit where there is none. */
 function keepingPinned(
-  choices: readonly number[][],
+  choices: readonly (readonly number[])[],
   stroke: Stroke,
   pinned: SeparationOptions['pinned'],
-): readonly number[][] {
+): readonly (readonly number[])[] {
   if (!pinned || stroke.every((note) => pinned[note] === null)) return choices
   const isKept = (choice: readonly number[]) =>
     stroke.every((note, place) => pinned[note] === null || choice[place] === pinned[note]! - 1)
@@ -213,33 +264,50 @@ function ownCost(
   return cost
 }
 
-/** What it costs to come from where the voices stand. */
-function moveCost(
+/** What it costs to come from where the voices stand: worked out for every note and voice once, then added up for each choice. */
+function moveCosts(
   { last }: Path,
-  choice: readonly number[],
   stroke: Stroke,
   notes: readonly LineNote[],
   onsetQuarters: number,
   { togetherQuarters, accompanying }: SeparationOptions,
-): number {
-  let cost = 0
-  for (let place = 0; place < stroke.length; place++) {
-    const voice = choice[place]!
-    const { key } = notes[stroke[place]!]!
+): (choice: readonly number[]) => number {
+  const voices = last.length
+  /** For each note of the stroke and each voice: what it costs that voice to go there. */
+  const going = new Float64Array(stroke.length * voices)
+  /** The same: 1 where the voice sounds on below the note, -1 above it, 0 at it or where it is silent. */
+  const standingSides = new Int8Array(stroke.length * voices)
+  for (let voice = 0; voice < voices; voice++) {
     const end = last[voice]
-    if (end && (place === 0 || choice[place - 1] !== voice)) {
-      const leap = Math.abs(key - end.meanKey)
-      cost += weights.leap * Math.min(leap, weights.mostLeap)
-      const pause = onsetQuarters - end.endQuarters
-      if (pause > 0) cost += weights.pause * Math.log2(1 + pause)
-      else if (!accompanying?.has(voice + 1) && isSounding(end, onsetQuarters, togetherQuarters))
-        cost += weights.overlap * Math.min(1, -pause / Math.max(end.lengthQuarters, 1e-6))
-    }
-    for (const [other, standing] of last.entries()) {
-      if (!standing || other === voice || choice.includes(other)) continue
-      if (!isSounding(standing, onsetQuarters, togetherQuarters)) continue
-      if (other < voice ? standing.meanKey < key : standing.meanKey > key) cost += weights.crossing
+    if (!end) continue
+    const sounds = isSounding(end, onsetQuarters, togetherQuarters)
+    const pause = onsetQuarters - end.endQuarters
+    const waiting =
+      pause > 0
+        ? weights.pause * Math.log2(1 + pause)
+        : sounds && !accompanying?.has(voice + 1)
+          ? weights.overlap * Math.min(1, -pause / Math.max(end.lengthQuarters, 1e-6))
+          : 0
+    for (let place = 0; place < stroke.length; place++) {
+      const above = notes[stroke[place]!]!.key - end.meanKey
+      going[place * voices + voice] = weights.leap * Math.min(Math.abs(above), weights.mostLeap) + waiting
+      if (sounds) standingSides[place * voices + voice] = Math.sign(above)
     }
   }
-  return cost
+  return (choice) => {
+    let given = 0
+    for (let place = 0; place < choice.length; place++) given |= 1 << choice[place]!
+    let cost = 0
+    for (let place = 0; place < choice.length; place++) {
+      const voice = choice[place]!
+      if (place === 0 || choice[place - 1] !== voice) cost += going[place * voices + voice]!
+      for (let other = 0; other < voices; other++) {
+        const side = standingSides[place * voices + other]!
+        // A higher voice that sounds on below the note, or a lower one above it.
+        if (side !== 0 && !(given & (1 << other)) && (other < voice ? side > 0 : other > voice && side < 0))
+          cost += weights.crossing
+      }
+    }
+    return cost
+  }
 }
