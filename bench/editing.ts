@@ -92,39 +92,34 @@ async function pressUntilDrawn(element: HTMLElement | SVGElement): Promise<numbe
   return shown - start
 }
 
-/** Taking apart by voice as it is seen: from the choice of the way to the parts, in the thread that computes. */
+/** Taking apart by voice as it is seen, in a page that did not do it before: from the press to the parts, in the thread that computes. */
 async function separate(): Promise<Figure[]> {
-  return withBrowser([], async (browser) => {
-    const page = await openPage(browser)
-    await bringIn(page, repeatedLinesFile(10_000), 'tracks')
-    await page.waitForTimeout(3000)
-    await page.getByRole('button', { name: 'Take apart', exact: true }).click()
-    const apart = page.getByRole('complementary', { name: 'Take apart' })
-    const times: number[] = []
-    for (let run = 0; run < 4; run++) {
-      await apart.locator('select').first().selectOption('force')
-      await apart.getByText('main strokes').waitFor()
+  const file = repeatedLinesFile(10_000)
+  const times: number[] = []
+  for (let run = 0; run < 4; run++)
+    await withBrowser([], async (browser) => {
+      const page = await openPage(browser)
+      await bringIn(page, file, 'tracks')
+      await page.waitForTimeout(3000)
       times.push(
-        await page.evaluate(async () => {
-          const choice = document.querySelector<HTMLSelectElement>('aside[aria-label="Take apart"] select')!
+        await page.getByRole('button', { name: 'Take apart', exact: true }).evaluate(async (button) => {
           const start = performance.now()
-          Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value')!.set!.call(choice, 'voice')
-          choice.dispatchEvent(new Event('change', { bubbles: true }))
-          while (!document.querySelector('aside[aria-label="Take apart"]')!.textContent!.includes('voice 4'))
+          ;(button as HTMLElement).click()
+          const bench = () => document.querySelector('aside[aria-label="Take apart"]')
+          while (!bench()?.textContent?.includes('voice 4'))
             await new Promise((resolve) => setTimeout(resolve, 2))
           return performance.now() - start
         }),
       )
-    }
-    return [
-      atMost(
-        `separate 10,000 notes by voice in a thread, from the choice to the parts shown (worst of ${times.length}, the first included; median ${median(times).toFixed(0)} ms)`,
-        Math.max(...times),
-        'ms',
-        1000,
-      ),
-    ]
-  })
+    })
+  return [
+    atMost(
+      `separate 10,000 notes by voice in a thread, from the press to the parts shown, the first time in a page (worst of ${times.length}; median ${median(times).toFixed(0)} ms)`,
+      Math.max(...times),
+      'ms',
+      1000,
+    ),
+  ]
 }
 
 function repeatedLinesFile(count: number): Uint8Array {

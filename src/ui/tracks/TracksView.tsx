@@ -1,7 +1,7 @@
 import { CopyPlus, List, PencilLine, Rows3, Trash2, ZoomIn, ZoomOut } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { type QuantiseGrid, quantiseGrids } from '@/core/editing/notes'
-import { keyName, type NoteId } from '@/core/event/note'
+import { keyName, type Note, type NoteId } from '@/core/event/note'
 import { chooseClip, deleteTrack, duplicateTrack } from '@/core/project/commands'
 import { projectEndTicks, soundingNotes } from '@/core/project/create'
 import { kitKeyName } from '@/core/project/kit'
@@ -71,17 +71,6 @@ export function TracksView() {
   const apply = session.store.getState().apply
   const notes = soundingNotes(track)
   const one = selected.size === 1 ? notes.find((note) => selected.has(note.id)) : undefined
-  const own =
-    selected.size === 0 ? 0 : notes.reduce((count, note) => count + (selected.has(note.id) ? 1 : 0), 0)
-  // Of several tracks what is selected is counted; notes that are gone, after undo, are not.
-  const elsewhere = own === selected.size ? 0 : countElsewhere(project, track, selected)
-  const selectionWords = one
-    ? `${track.instrument.kind === 'drums' ? kitKeyName(track, one.key) : keyName(one.key)}, velocity ${one.velocity}${one.voice ? `, voice ${one.voice}` : ''}, ${originWords(one, project)}`
-    : own + elsewhere === 0
-      ? `${notes.length} ${notes.length === 1 ? 'note' : 'notes'}`
-      : elsewhere === 0
-        ? `${own} of ${notes.length} notes selected`
-        : `${own + elsewhere} notes selected, ${elsewhere} on other tracks`
   const lanesHeight = Math.min(project.tracks.length * 58 + 30, 270)
 
   return (
@@ -116,7 +105,11 @@ export function TracksView() {
           data-testid="selection"
           aria-live="polite"
         >
-          {alone ? `heard alone: ${alone.name}` : told?.of === project ? told.text : selectionWords}
+          {alone
+            ? `heard alone: ${alone.name}`
+            : told?.of === project
+              ? told.text
+              : selectionWords(project, track, selected, one)}
         </span>
         {one && (
           <Button look="quiet" onClick={() => goTo('score')}>
@@ -221,10 +214,44 @@ export function TracksView() {
   )
 }
 
-function countElsewhere(project: Project, track: Track, selected: ReadonlySet<NoteId>): number {
+/** What is selected, and where; how many notes there are where nothing is. Counted where it is shown: notes are many. */
+function selectionWords(
+  project: Project,
+  track: Track,
+  selected: ReadonlySet<NoteId>,
+  one: Note | undefined,
+): string {
+  if (one) {
+    const name = track.instrument.kind === 'drums' ? kitKeyName(track, one.key) : keyName(one.key)
+    const voice = one.voice ? `, voice ${one.voice}` : ''
+    return `${name}, velocity ${one.velocity}${voice}, ${originWords(one, project)}`
+  }
+  const notes = soundingNotes(track)
+  const own = selected.size === 0 ? 0 : countSelected(track, selected)
+  // Of several tracks what is selected is counted; notes that are gone, after undo, are not.
+  const elsewhere =
+    own === selected.size
+      ? 0
+      : project.tracks.reduce(
+          (count, other) => count + (other === track ? 0 : countSelected(other, selected)),
+          0,
+        )
+  if (own + elsewhere === 0) return `${notes.length} ${notes.length === 1 ? 'note' : 'notes'}`
+  return elsewhere === 0
+    ? `${own} of ${notes.length} notes selected`
+    : `${own + elsewhere} notes selected, ${elsewhere} on other tracks`
+}
+
+/** Notes that were counted for a selection; undo brings back the very same notes. */
+const counted = new WeakMap<readonly Note[], { readonly of: ReadonlySet<NoteId>; readonly count: number }>()
+
+function countSelected(track: Track, selected: ReadonlySet<NoteId>): number {
+  const notes = soundingNotes(track)
+  const known = counted.get(notes)
+  if (known?.of === selected) return known.count
   let count = 0
-  for (const other of project.tracks)
-    if (other !== track) for (const { id } of soundingNotes(other)) if (selected.has(id)) count++
+  for (const { id } of notes) if (selected.has(id)) count++
+  counted.set(notes, { of: selected, count })
   return count
 }
 

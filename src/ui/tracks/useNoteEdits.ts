@@ -28,6 +28,9 @@ export function keepSettings(name: OperationName, settings: SettingsOf<Fields>):
   lastSettings.set(name, settings)
 }
 
+/** What was tried last: doing just that has not to work it out again. */
+let tried: { readonly of: readonly unknown[]; readonly result: EditResult } | null = null
+
 /** What would come of an operation, without doing it. */
 export function tryOperation(
   session: Session,
@@ -37,13 +40,23 @@ export function tryOperation(
   settings: SettingsOf<Fields>,
 ): EditResult {
   const { noteIds, timingTrackId } = viewStore.getState()
-  return editNotes(
+  const positionTicks = session.positionTicks()
+  const of = [project, track.id, name, settings, noteIds, timingTrackId, positionTicks]
+  if (tried && of.every((each, index) => each === tried!.of[index])) return tried.result
+  const result = editNotes(
     project,
     operations[name],
     settings,
     { trackId: track.id, noteIds },
-    { positionTicks: session.positionTicks(), seed: project.nextSerial, timingTrackId },
+    { positionTicks, seed: project.nextSerial, timingTrackId },
   )
+  tried = { of, result }
+  return result
+}
+
+/** What was tried and not done is let go. */
+export function forgetTried(): void {
+  tried = null
 }
 
 /**
@@ -58,6 +71,7 @@ export function doOperation(
   settings: SettingsOf<Fields> = settingsFor(name),
 ): boolean {
   const result = tryOperation(session, session.store.getState().project, track, name, settings)
+  forgetTried()
   const { before } = result
   const label = `${operations[name].title.toLowerCase()} ${before.toLocaleString('en')} ${before === 1 ? 'note' : 'notes'}`
   const isDone = session.store.getState().apply(label, () => result.project)

@@ -11,8 +11,11 @@ import { Choice } from '../../controls/Choice'
 import { FieldControl } from '../../effects/FieldControl'
 import { useSession, useView } from '../../workspace/sessionContext'
 import { viewStore } from '../../workspace/viewStore'
-import { doOperation, keepSettings, settingsFor, tryOperation } from '../useNoteEdits'
+import { doOperation, forgetTried, keepSettings, settingsFor, tryOperation } from '../useNoteEdits'
 import { SelectBench } from './SelectBench'
+
+/** What is typed or dragged further takes the place of what was asked: so long is waited for it. */
+const previewAfterMs = 120
 
 const groupTitles: Record<OperationGroup, string> = {
   time: 'Time',
@@ -73,18 +76,27 @@ function OperationForm({ name, track, project }: { name: OperationName; track: T
   const [preview, setPreview] = useState('')
   const others = project.tracks.filter(({ id }) => id !== track.id)
 
-  // What takes notes away says how many before it does.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: counted again for another selection
+  const lacksTiming = operation.needsTiming && !others.some(({ id }) => id === timingTrackId)
+  // What would be done is said before it is; the press then has nothing left to work out.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: tried again for another selection and timing
   useEffect(() => {
-    if (operation.balance !== 'shrinks') return
+    setPreview('')
+    if (lacksTiming) return
     const wait = setTimeout(() => {
       const result = tryOperation(session, project, track, name, settings)
       setPreview(
-        result.changed === 0 ? 'nothing there to take out' : `would be: ${editedWords(name, result)}`,
+        result.changed > 0 || result.left > 0
+          ? `would be: ${editedWords(name, result)}`
+          : operation.balance === 'shrinks'
+            ? 'nothing there to take out'
+            : 'nothing would change',
       )
-    }, 60)
-    return () => clearTimeout(wait)
-  }, [session, project, track, name, settings, operation, selected])
+    }, previewAfterMs)
+    return () => {
+      clearTimeout(wait)
+      forgetTried()
+    }
+  }, [session, project, track, name, settings, operation, selected, lacksTiming, timingTrackId])
 
   const change = (field: string, value: SettingsOf<Fields>[string]) => {
     const next = { ...settings, [field]: value }
@@ -117,7 +129,7 @@ function OperationForm({ name, track, project }: { name: OperationName; track: T
       <Button
         look="main"
         className="px-2.5 py-1"
-        disabled={operation.needsTiming && !others.some(({ id }) => id === timingTrackId)}
+        disabled={lacksTiming}
         onClick={() => doOperation(session, track, name, settings)}
       >
         {operation.title} {selected.size > 0 ? selected.size.toLocaleString('en') : 'all'}
