@@ -13,6 +13,7 @@ import { emptyProject, newClip, newTrack } from '../project/create'
 import { mostSections, type Project } from '../project/schema'
 import { boundedName } from '../text/bounded'
 import { lastTick, rescaleTicks, TICKS_PER_QUARTER } from '../time/units'
+import { wordsFromMidi } from './midiWords'
 
 /** More parts than this in one file are more than any score or screen can hold. */
 export const mostImportedParts = 512
@@ -49,6 +50,8 @@ export function midiToProject(
     ...conductorOf(conductor, scale),
   }
   for (const part of parts) project = addPart(project, part, scale)
+  const trackIds = project.tracks.map(({ id }) => id)
+  project = { ...project, ...wordsFromMidi(file, parts, trackIds, scale) }
   return { project, warnings: [...file.warnings, ...partWarnings(parts)] }
 }
 

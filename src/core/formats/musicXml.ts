@@ -1,5 +1,6 @@
 import { percussionNames, programNames } from '../midi/generalMidi'
 import type { PartHeading, ScoreHeadings } from '../notation/headings'
+import type { Lyric } from '../notation/lyrics'
 import { noteElementId } from '../notation/noteElements'
 import { percussionPlace } from '../notation/percussion'
 import {
@@ -10,6 +11,7 @@ import {
   type ScoreElement,
   type ScorePart,
   type VoiceInMeasure,
+  type WrittenText,
 } from '../notation/score'
 import { stemDirections } from '../notation/stems'
 import { flagCount } from '../notation/values'
@@ -41,7 +43,13 @@ export function writeMusicXml(score: Score, headings: ScoreHeadings, options: Mu
   if (!options.measures) {
     out.push(`<work><work-title>${xmlText(headings.title)}</work-title></work>`)
     if (headings.subtitle) out.push(`<movement-title>${xmlText(headings.subtitle)}</movement-title>`)
-    out.push('<identification><encoding><software>Unbroken Voice</software></encoding></identification>')
+    const composer = headings.composer
+      ? `<creator type="composer">${xmlText(headings.composer)}</creator>`
+      : ''
+    const rights = headings.rights ? `<rights>${xmlText(headings.rights)}</rights>` : ''
+    out.push(
+      `<identification>${composer}${rights}<encoding><software>Unbroken Voice</software></encoding></identification>`,
+    )
   }
   out.push('<part-list>')
   for (const [index, part] of score.parts.entries()) out.push(scorePart(part, headings.parts[index]!, index))
@@ -138,6 +146,8 @@ function writeMeasure(
     out.push('</attributes>')
   }
   if (partIndex === 0) writeSections(out, score, measure)
+  if (partIndex === 0) writeTexts(out, score.texts, measure)
+  writeTexts(out, part.texts, measure)
   if (partIndex === 0) writeTempos(out, score, measure, bar === 0, options.measures !== undefined)
   const voices = part.measures[bar] ?? []
   const stems = stemDirections(voices)
@@ -178,6 +188,18 @@ function writeSections(out: string[], score: Score, measure: Measure): void {
       out.push(
         `<direction placement="above"><direction-type><rehearsal>${xmlText(name)}</rehearsal></direction-type></direction>`,
       )
+}
+
+/** Words above the staff, where they stand. */
+function writeTexts(out: string[], texts: readonly WrittenText[], measure: Measure): void {
+  const endTicks = measure.startTicks + measure.lengthTicks
+  for (const { tick, text } of texts) {
+    if (tick < measure.startTicks || tick >= endTicks) continue
+    const offset = tick - measure.startTicks
+    out.push(
+      `<direction placement="above"><direction-type><words font-style="italic">${xmlText(text)}</words></direction-type>${offset > 0 ? `<offset>${offset}</offset>` : ''}</direction>`,
+    )
+  }
 }
 
 /** The first tempo is printed; later ones too, where they fall. */
@@ -240,9 +262,15 @@ function writeElement(
         : ''
     const accidental = note.accidental ? `<accidental>${note.accidental}</accidental>` : ''
     out.push(
-      `<note${id}>${index > 0 ? '<chord/>' : ''}${pitchXml(part, note)}<duration>${element.durationTicks}</duration>${ties}${instrumentXml(part, partIndex, note)}<voice>${voice.voice}</voice>${type}${accidental}${modification}${stem ? `<stem>${stem}</stem>` : ''}${noteheadXml(part, note)}${staff}${beams}${notations}</note>`,
+      `<note${id}>${index > 0 ? '<chord/>' : ''}${pitchXml(part, note)}<duration>${element.durationTicks}</duration>${ties}${instrumentXml(part, partIndex, note)}<voice>${voice.voice}</voice>${type}${accidental}${modification}${stem ? `<stem>${stem}</stem>` : ''}${noteheadXml(part, note)}${staff}${beams}${notations}${index === 0 ? lyricXml(element.lyric) : ''}</note>`,
     )
   }
+}
+
+function lyricXml(lyric: Lyric | null): string {
+  return lyric
+    ? `<lyric number="1"><syllabic>${lyric.syllabic}</syllabic><text>${xmlText(lyric.text)}</text></lyric>`
+    : ''
 }
 
 function pitchXml(part: ScorePart, note: ChordNote): string {

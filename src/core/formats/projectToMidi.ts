@@ -3,7 +3,8 @@ import type { ChannelMessage } from '../midi/message'
 import type { MidiFile, MidiFileEvent, MidiFileTrack } from '../midi/standardMidiFile/model'
 import { soundingControllers } from '../project/create'
 import { type MidiPart, midiPartsOf } from '../project/midiParts'
-import type { Project, Track } from '../project/schema'
+import { type Project, type Track, type Words, wordKinds } from '../project/schema'
+import { wordsOf } from '../project/words'
 import { rescaleTicks, TICKS_PER_QUARTER } from '../time/units'
 
 /** Divisions offered for files; 10,080 keeps every tick of the project. */
@@ -16,7 +17,12 @@ export function projectToMidi(
   division: number,
 ): Omit<MidiFile, 'warnings'> {
   const scale = (tick: number) => rescaleTicks(tick, TICKS_PER_QUARTER, division)
-  const written = tracks.flatMap(midiPartsOf).map((part) => partToMidi(part, scale))
+  const written = tracks.flatMap((track) =>
+    midiPartsOf(track).map((part, index) =>
+      // Words go with the first voice of their track.
+      partToMidi(part, index === 0 ? wordsOf(project, track.id, wordKinds) : [], scale),
+    ),
+  )
   return {
     format: 1,
     divisionTicksPerQuarter: division,
@@ -43,12 +49,23 @@ function conductorTrack(project: Project, scale: (tick: number) => number): Midi
     })
   for (const section of project.sections)
     events.push({ tick: scale(section.tick), type: 'marker', text: section.name })
+  if (project.rights) events.push({ tick: 0, type: 'copyright', text: project.rights })
+  if (project.composer) events.push({ tick: 0, type: 'text', text: `Composer: ${project.composer}` })
+  events.push(...textEvents(wordsOf(project, null, wordKinds), scale))
   if (project.key)
     events.push({ tick: 0, type: 'keySignature', fifths: project.key.fifths, mode: project.key.mode })
   return { events, endTick: events.reduce((end, event) => Math.max(end, event.tick), 0) }
 }
 
-function partToMidi({ name, track, notes }: MidiPart, scale: (tick: number) => number): MidiFileTrack {
+function textEvents(words: readonly Words[], scale: (tick: number) => number): MidiFileEvent[] {
+  return words.map(({ tick, kind, text }) => ({ tick: scale(tick), type: kind, text }))
+}
+
+function partToMidi(
+  { name, track, notes }: MidiPart,
+  words: readonly Words[],
+  scale: (tick: number) => number,
+): MidiFileTrack {
   const channel = track.channel
   const events: MidiFileEvent[] = [{ tick: 0, type: 'trackName', text: name }]
   const program = track.instrument.kind === 'program' ? track.instrument.program : 0
@@ -56,6 +73,7 @@ function partToMidi({ name, track, notes }: MidiPart, scale: (tick: number) => n
   events.push({ tick: 0, type: 'controller', channel, number: 7, value: Math.round(track.volume * 127) })
   events.push({ tick: 0, type: 'controller', channel, number: 10, value: Math.round(64 + track.pan * 63) })
   if (track.tuningCents !== 0) events.push(...fineTuning(channel, track.tuningCents))
+  events.push(...textEvents(words, scale))
   for (const controller of soundingControllers(track))
     events.push({ tick: scale(controller.tick), ...controllerMessage(controller, channel) })
   for (const note of notes) events.push(...noteMessages(note, channel, scale))

@@ -10,19 +10,23 @@ export interface Ledger {
   readonly written: number
   /** Doubles: the same key struck twice at one place, written once. */
   readonly merged: number
+  /** Of the written: notes on the place and key of another voice's; each has a head of its own. */
+  readonly coincident: number
   readonly filtered: readonly { readonly reason: FilterReason; readonly count: number }[]
 }
 
 export function sumLedgers(ledgers: readonly Ledger[]): Ledger {
   const byReason = new Map<FilterReason, number>()
-  let [captured, written, merged] = [0, 0, 0]
+  let [captured, written, merged, coincident] = [0, 0, 0, 0]
   for (const ledger of ledgers) {
     captured += ledger.captured
     written += ledger.written
     merged += ledger.merged
+    coincident += ledger.coincident
     for (const { reason, count } of ledger.filtered) byReason.set(reason, (byReason.get(reason) ?? 0) + count)
   }
-  return { captured, written, merged, filtered: [...byReason].map(([reason, count]) => ({ reason, count })) }
+  const filtered = [...byReason].map(([reason, count]) => ({ reason, count }))
+  return { captured, written, merged, coincident, filtered }
 }
 
 export function isBalanced(ledger: Ledger): boolean {

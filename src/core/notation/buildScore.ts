@@ -9,9 +9,18 @@ import { AccidentalKeeper } from './accidentals'
 import { addBeams } from './beams'
 import { cleanNotes } from './clean'
 import { findKey } from './keyFinding'
+import { type Lyric, placeLyrics, type SungText } from './lyrics'
 import { layOutVoice } from './measureLayout'
 import { type WrittenNote, writeRhythm } from './rhythm/rhythm'
-import type { ChordNote, Score, ScoreElement, ScorePart, SpelledPitch, VoiceInMeasure } from './score'
+import type {
+  ChordNote,
+  Score,
+  ScoreElement,
+  ScorePart,
+  SpelledPitch,
+  VoiceInMeasure,
+  WrittenText,
+} from './score'
 import type { KeySignature, ScoreSettings } from './scoreSettings'
 import { spellPitches } from './spelling'
 import { planStaves, type StaffPlan } from './staves'
@@ -26,6 +35,9 @@ export interface PartSource {
   readonly instrument: Instrument
   /** A key, null for a single staff, "auto" to decide by the notes. */
   readonly staffSplitKey: number | null | 'auto'
+  /** What is sung to it, and what is written above it. */
+  readonly sung: readonly SungText[]
+  readonly texts: readonly WrittenText[]
 }
 
 /** What notation needs to know of a piece. */
@@ -34,6 +46,8 @@ export interface ScoreSource {
   readonly meters: readonly MeterChange[]
   /** Named parts of the piece, in order. */
   readonly sections: readonly { readonly tick: Ticks; readonly name: string }[]
+  /** Texts of the whole piece, above the first staff. */
+  readonly texts: readonly WrittenText[]
   /** Null: found from the notes. */
   readonly key: KeySignature | null
   readonly settings: ScoreSettings
@@ -49,6 +63,8 @@ interface DraftPart {
   readonly voices: readonly (readonly StaffVoice[])[]
   readonly written: readonly WrittenNote[]
   readonly mergedInto: ReadonlyMap<NoteId, readonly NoteId[]>
+  readonly lyrics: ReadonlyMap<NoteId, Lyric>
+  readonly texts: readonly WrittenText[]
   readonly endTicks: Ticks
   readonly pitchClassTicks: readonly number[]
 }
@@ -71,14 +87,15 @@ export class ScoreBuilder {
     const alive = new Set(source.parts.map(({ id }) => id))
     for (const id of this.drafts.keys()) if (!alive.has(id)) this.drafts.delete(id)
     for (const id of this.parts.keys()) if (!alive.has(id)) this.parts.delete(id)
-    return { key, tempos: source.tempos, sections: source.sections, measures, parts }
+    const texts = source.settings.writesWords ? source.texts : []
+    return { key, tempos: source.tempos, sections: source.sections, texts, measures, parts }
   }
 
   private draft(part: PartSource, source: ScoreSource): DraftPart {
     const { settings, tempos, meters } = source
     const inputs = [
       part.notes,
-      JSON.stringify([settings, tempos, meters, part.instrument, part.staffSplitKey]),
+      JSON.stringify([settings, tempos, meters, part.instrument, part.staffSplitKey, part.sung, part.texts]),
     ]
     const known = this.drafts.get(part.id)
     if (known && sameInputs(known.inputs, inputs)) return known.draft
@@ -133,12 +150,15 @@ function draftPart(part: PartSource, source: ScoreSource): DraftPart {
     voices,
     written,
     mergedInto,
+    lyrics: settings.writesWords ? placeLyrics(notes, part.sung).lyrics : new Map(),
+    texts: settings.writesWords ? part.texts : [],
     endTicks,
     pitchClassTicks,
     ledger: {
       captured: notes.length,
       written: written.length,
       merged: clean.merged + (rhythm.length - written.length),
+      coincident: coincidentNotes(written),
       filtered: clean.filtered,
     },
   }
@@ -174,6 +194,13 @@ function mergeCoincident(
   return { written, mergedInto }
 }
 
+/** Notes that begin on the place and key of one of another voice. */
+function coincidentNotes(written: readonly WrittenNote[]): number {
+  const places = new Set<string>()
+  for (const { onsetTicks, note } of written) places.add(`${onsetTicks}:${note.key}`)
+  return written.length - places.size
+}
+
 /** A hit has no length: it is written up to the next hit, or to the end of its beat. */
 function percussionLengths(staff: readonly WrittenNote[], source: ScoreSource): WrittenNote[] {
   const meterMap = new MeterMap(source.meters)
@@ -203,6 +230,7 @@ function engravePart(draft: DraftPart, measures: readonly Measure[], key: KeySig
   )
   for (const [index, { note }] of draft.written.entries()) spelled.set(note.id, pitches[index]!)
 
+  const toWrite: PartWriting = { spelled, mergedInto: draft.mergedInto, lyrics: draft.lyrics }
   const numbers = voiceNumbers(draft.voices)
   const byMeasure: VoiceInMeasure[][] = measures.map(() => [])
   // Bars of one length in which nothing sounds are one and the same: an empty bar costs nothing.
@@ -211,7 +239,7 @@ function engravePart(draft: DraftPart, measures: readonly Measure[], key: KeySig
     const address = `${voice} ${measure.lengthTicks}`
     let bar = empty.get(address)
     if (!bar) {
-      bar = { voice, staff, elements: measureElements([], measure, false, spelled, draft.mergedInto) }
+      bar = { voice, staff, elements: measureElements([], measure, false, toWrite) }
       empty.set(address, bar)
     }
     return bar
@@ -231,7 +259,7 @@ function engravePart(draft: DraftPart, measures: readonly Measure[], key: KeySig
           continue
         }
         const chords = line.slice(first, last)
-        const elements = measureElements(chords, measure, lineIndex > 0, spelled, draft.mergedInto)
+        const elements = measureElements(chords, measure, lineIndex > 0, toWrite)
         byMeasure[index]!.push({ voice: voiceNumber, staff: staffIndex + 1, elements })
       }
     }
@@ -243,6 +271,7 @@ function engravePart(draft: DraftPart, measures: readonly Measure[], key: KeySig
     measures: byMeasure.map((voices) =>
       voices.every((voice) => isEmptyBar(voice)) ? voices : withAccidentals(voices, plan, key),
     ),
+    texts: draft.texts,
     ledger: draft.ledger,
   }
 }
@@ -275,12 +304,18 @@ function isEmptyBar({ elements }: VoiceInMeasure): boolean {
   return elements.every((element) => element.kind === 'rest')
 }
 
+/** What is known of the notes of a part when its bars are written, by note. */
+interface PartWriting {
+  readonly spelled: ReadonlyMap<NoteId, SpelledPitch>
+  readonly mergedInto: ReadonlyMap<NoteId, readonly NoteId[]>
+  readonly lyrics: ReadonlyMap<NoteId, Lyric>
+}
+
 function measureElements(
   chords: readonly VoiceChord[],
   measure: Measure,
   isSecondary: boolean,
-  spelled: ReadonlyMap<NoteId, SpelledPitch>,
-  mergedInto: ReadonlyMap<NoteId, readonly NoteId[]>,
+  { spelled, mergedInto, lyrics }: PartWriting,
 ): ScoreElement[] {
   if (chords.length === 0)
     return [
@@ -310,6 +345,7 @@ function measureElements(
       kind: 'chord',
       ...time,
       beams: [],
+      lyric: chord.onsetTicks < from ? null : lyricOf(chord, mergedInto, lyrics),
       notes: chord.notes.map(
         ({ note }): ChordNote => ({
           noteIds: [note.id, ...(mergedInto.get(note.id) ?? [])],
@@ -323,6 +359,21 @@ function measureElements(
     }
   })
   return addBeams(elements, beatUnitTicks(measure))
+}
+
+/** The syllable of a chord: that of any note of it. */
+function lyricOf(
+  { notes }: VoiceChord,
+  mergedInto: PartWriting['mergedInto'],
+  lyrics: PartWriting['lyrics'],
+): Lyric | null {
+  if (lyrics.size === 0) return null
+  for (const { note } of notes)
+    for (const id of [note.id, ...(mergedInto.get(note.id) ?? [])]) {
+      const lyric = lyrics.get(id)
+      if (lyric) return lyric
+    }
+  return null
 }
 
 /** Signs depend on all voices of a staff in order of time. */

@@ -15,6 +15,8 @@ export interface PartHeading {
 export interface ScoreHeadings {
   readonly title: string
   readonly subtitle: string
+  readonly composer: string
+  readonly rights: string
   /** In the order of the parts of the score. */
   readonly parts: readonly PartHeading[]
 }

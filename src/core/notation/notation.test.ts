@@ -99,12 +99,22 @@ describe('ledger', () => {
     )
   })
 
+  test('two voices that meet on one key are two notes, and told', () => {
+    const notes = [{ ...note(0, 1, 60), voice: 1 }, { ...note(0, 2, 60), voice: 2 }, note(2, 1, 64)]
+    expect(scoreOf(projectOf(notes)).parts[0]!.ledger).toMatchObject({
+      captured: 3,
+      written: 3,
+      coincident: 1,
+    })
+  })
+
   test('quiet hits, glitches and doubles are told apart', () => {
     const notes = [note(0, 1, 60), note(0.01, 1, 60), note(1, 1, 62, 1), note(2, 0.01, 64), note(3, 1, 65)]
     expect(scoreOf(projectOf(notes)).parts[0]!.ledger).toEqual({
       captured: 5,
       written: 2,
       merged: 1,
+      coincident: 0,
       filtered: [
         { reason: 'too quiet', count: 1 },
         { reason: 'too short', count: 1 },

@@ -2,6 +2,7 @@ import type { NoteId } from '../event/note'
 import type { Ledger } from '../ledger/ledger'
 import type { Measure } from '../time/meterMap'
 import type { Ticks } from '../time/units'
+import type { Lyric } from './lyrics'
 import type { KeySignature } from './scoreSettings'
 
 /** A written pitch; `alter` in semitones (−1 flat, 1 sharp), `octave` with middle C in 4. */
@@ -38,6 +39,12 @@ export interface ChordNote {
   readonly accidental: 'sharp' | 'flat' | 'natural' | 'double-sharp' | 'flat-flat' | null
 }
 
+/** Words above a staff, at a place of the piece. */
+export interface WrittenText {
+  readonly tick: Ticks
+  readonly text: string
+}
+
 export type BeamPart = 'begin' | 'continue' | 'end' | 'forward hook' | 'backward hook'
 
 interface ElementTime {
@@ -53,6 +60,8 @@ export type ScoreElement =
       readonly kind: 'chord'
       readonly notes: readonly ChordNote[]
       readonly beams: readonly BeamPart[]
+      /** What is sung on it, where it begins. */
+      readonly lyric: Lyric | null
     })
   | (ElementTime & { readonly kind: 'rest'; readonly isWholeMeasure: boolean; readonly isHidden: boolean })
 
@@ -74,6 +83,8 @@ export interface ScorePart {
   readonly splitKey: number | null
   /** By measure. */
   readonly measures: readonly (readonly VoiceInMeasure[])[]
+  /** Above its upper staff, in order. */
+  readonly texts: readonly WrittenText[]
   readonly ledger: Ledger
 }
 
@@ -88,6 +99,8 @@ export interface Score {
   readonly tempos: readonly { readonly tick: Ticks; readonly tempoBpm: number }[]
   /** Named parts of the piece, by where they begin: rehearsal marks. */
   readonly sections: readonly { readonly tick: Ticks; readonly name: string }[]
+  /** Texts of the whole piece, in order. */
+  readonly texts: readonly WrittenText[]
   readonly measures: readonly Measure[]
   readonly parts: readonly ScorePart[]
 }

@@ -12,6 +12,8 @@ export const scoreSettingsSchema = z.object({
   minVelocity: keySchema,
   minLengthMs: z.number().min(0).max(2000),
   chordWindowMs: z.number().min(0).max(200),
+  /** Syllables are written under the notes, texts above them. */
+  writesWords: z.boolean(),
 })
 
 export type ScoreSettings = Readonly<z.infer<typeof scoreSettingsSchema>>
@@ -24,6 +26,7 @@ export const defaultScoreSettings: ScoreSettings = {
   minVelocity: 2,
   minLengthMs: 20,
   chordWindowMs: 30,
+  writesWords: true,
 }
 
 /** −7 (seven flats) to 7 (seven sharps). */

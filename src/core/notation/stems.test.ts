@@ -11,6 +11,7 @@ const voice = (number: number, staff: number, keys: readonly number[]): VoiceInM
     value: { type: 'quarter', dots: 0 },
     tuplet: null,
     beams: [],
+    lyric: null,
     notes: [
       {
         noteIds: [key],

@@ -193,6 +193,7 @@ function onNewTime(project: Project, { placesOf, lengthOf, tempos, meters }: New
       tracks,
       tempos,
       meters,
+      words: spread(project.words),
       // A name is of one place: bars that are copied have none of their own.
       sections: project.sections
         .flatMap((section) =>

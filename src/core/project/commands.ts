@@ -71,7 +71,11 @@ export function addTrack(
 }
 
 export function deleteTrack(project: Project, trackId: string): Project {
-  return { ...project, tracks: project.tracks.filter((track) => track.id !== trackId) }
+  return {
+    ...project,
+    tracks: project.tracks.filter((track) => track.id !== trackId),
+    words: project.words.filter((words) => words.trackId !== trackId),
+  }
 }
 
 /** A copy below the original, with new ids for its clips and notes. */
@@ -94,7 +98,10 @@ export function duplicateTrack(project: Project, trackId: string): Project {
   }
   const tracks = [...project.tracks]
   tracks.splice(index + 1, 0, copy)
-  return { ...project, nextSerial: serial, tracks }
+  const words = project.words.flatMap((each) =>
+    each.trackId === trackId ? [each, { ...each, trackId: copy.id }] : [each],
+  )
+  return { ...project, nextSerial: serial, tracks, words }
 }
 
 /** A source with a track of its own that listens to exactly it: nothing else has to be set. */

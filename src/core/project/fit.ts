@@ -86,6 +86,7 @@ const words: Readonly<Record<string, readonly [holder: string, unit: string]>> =
   movements: ['An effect', 'settings that move'],
   generators: ['A piece', 'generators'],
   sections: ['A piece', 'sections'],
+  words: ['A piece', 'syllables and texts'],
   keyNames: ['A kit', 'names of keys'],
   lanes: ['A generator', 'lanes'],
   steps: ['A lane', 'steps'],

@@ -1,4 +1,5 @@
 import { z } from '../border/checks'
+import { defaultScoreSettings } from '../notation/scoreSettings'
 import { emptyProject, trackDefaults } from './create'
 import { type AsidePart, type StandIns, salvage } from './salvage'
 import { type ProjectHead, projectHeadSchema, projectSchemaVersion } from './schema'
@@ -94,6 +95,14 @@ const migrations: Migrations = {
     tracks: each(old.tracks, withOriginOfTrack),
     sections: [],
     recording: { ...(old.recording as Stored), isThrownEachTurn: false },
+  }),
+  /** Words of the piece are new, and more that the page can show. */
+  5: (old) => ({
+    ...old,
+    words: [],
+    composer: '',
+    rights: '',
+    scoreSettings: { ...defaultScoreSettings, ...(isStored(old.scoreSettings) ? old.scoreSettings : {}) },
   }),
 }
 

@@ -1,39 +1,70 @@
+import type { Note } from '../event/note'
 import { buildScore, type ScoreSource } from '../notation/buildScore'
 import type { ScoreHeadings } from '../notation/headings'
 import type { Score } from '../notation/score'
 import { soundingNotes } from './create'
 import type { Project, Track } from './schema'
+import { wordsOf } from './words'
 
 /** Tracks that have a part in the score, in its order. */
 function tracksOnPage({ tracks }: Pick<Project, 'tracks'>): Track[] {
   return tracks.filter((track) => track.isOnPage && soundingNotes(track).length > 0)
 }
 
+/** A track as far as the page is concerned, whose notes are kept elsewhere. */
+type WrittenTrack = Pick<Track, 'id' | 'instrument' | 'staffSplitKey'>
+
 /** What is to be written of a project. */
 export function scoreSourceOf(
-  project: Pick<Project, 'tempos' | 'meters' | 'sections' | 'key' | 'scoreSettings' | 'tracks'>,
+  project: Parameters<typeof scoreSourceWith>[0] & Pick<Project, 'tracks'>,
+): ScoreSource {
+  return scoreSourceWith(
+    project,
+    tracksOnPage(project).map((track) => ({ track, notes: soundingNotes(track) })),
+  )
+}
+
+/**
+ * What is to be written of a project whose notes are kept elsewhere.
+ *
+ * @param parts the tracks on the page that have notes, with these
+ */
+export function scoreSourceWith(
+  project: Pick<Project, 'tempos' | 'meters' | 'sections' | 'words' | 'key' | 'scoreSettings'>,
+  parts: readonly { readonly track: WrittenTrack; readonly notes: readonly Note[] }[],
 ): ScoreSource {
   const { tempos, meters, sections, key, scoreSettings } = project
   return {
     tempos,
     meters,
     sections,
+    texts: textsOf(project, null),
     key,
     settings: scoreSettings,
-    parts: tracksOnPage(project).map((track) => ({
-      id: track.id,
-      notes: soundingNotes(track),
-      instrument: track.instrument,
-      staffSplitKey: track.staffSplitKey,
+    parts: parts.map(({ track: { id, instrument, staffSplitKey }, notes }) => ({
+      id,
+      notes,
+      instrument,
+      staffSplitKey,
+      sung: wordsOf(project, id, ['lyric']).map(({ tick, text }) => ({ tick, text })),
+      texts: textsOf(project, id),
     })),
   }
 }
 
+function textsOf(project: Pick<Project, 'words'>, trackId: string | null) {
+  return wordsOf(project, trackId, ['text', 'cue']).map(({ tick, text }) => ({ tick, text: text.trim() }))
+}
+
 /** What stands above the score of a project and beside its staves. */
-export function headingsOf(project: Pick<Project, 'name' | 'subtitle' | 'tracks'>): ScoreHeadings {
+export function headingsOf(
+  project: Pick<Project, 'name' | 'subtitle' | 'composer' | 'rights' | 'tracks'>,
+): ScoreHeadings {
   return {
     title: project.name,
     subtitle: project.subtitle,
+    composer: project.composer,
+    rights: project.rights,
     parts: tracksOnPage(project).map(({ name, instrument, channel, volume, pan }) => ({
       name,
       instrument,

@@ -15,7 +15,7 @@ import { longestName } from '../text/bounded'
 import { meterChangesSchema, stretchSchema, tempoChangesSchema, tickSchema } from '../time/timeSchemas'
 
 /** Version of the stored shape; `migrate.ts` brings older ones up to it. */
-export const projectSchemaVersion = 5
+export const projectSchemaVersion = 6
 
 const name = z.string().max(longestName)
 
@@ -114,6 +114,19 @@ export const backingSchema = z.object({
 
 /** So many named sections a piece can have. */
 export const mostSections = 500
+/** So many syllables and texts a piece can have. */
+export const mostWords = 20_000
+
+/** lyric: a syllable of a track's line; text: written above it; cue: for whoever runs the performance. */
+export const wordKinds = ['lyric', 'text', 'cue'] as const
+
+export const wordsSchema = z.object({
+  tick: tickSchema,
+  kind: z.enum(wordKinds),
+  /** null: of the whole piece. */
+  trackId: z.string().nullable(),
+  text: name,
+})
 
 export const projectHeadSchema = z.object({
   schemaVersion: z.literal(projectSchemaVersion),
@@ -125,6 +138,11 @@ export const projectHeadSchema = z.object({
   meters: meterChangesSchema,
   /** Parts of the piece by name, in order: rehearsal marks on the page, markers in files. */
   sections: z.array(z.object({ tick: tickSchema, name })).max(mostSections),
+  /** What is sung, said and written beside the notes, in order. */
+  words: z.array(wordsSchema).max(mostWords),
+  composer: name,
+  /** Whose the rights are, as it is printed at the foot of the first page. */
+  rights: name,
   /** null: found from the notes. */
   key: keySignatureSchema.nullable(),
   sources: z.array(sourceSchema),
@@ -168,6 +186,7 @@ export const projectHeadSchema = z.object({
 export type Keeps = ProjectHead['recording']['keeps']
 export type MonitorMode = (typeof monitorModes)[number]
 export type Section = ProjectHead['sections'][number]
+export type Words = Readonly<z.infer<typeof wordsSchema>>
 export type Asset = Readonly<z.infer<typeof assetSchema>>
 export type Backing = Readonly<z.infer<typeof backingSchema>>
 export type Source = Readonly<z.infer<typeof sourceSchema>>

@@ -61,6 +61,7 @@ describe('ledgers', () => {
       captured: written + merged + quiet + short,
       written,
       merged,
+      coincident: 0,
       filtered: [
         { reason: 'too quiet' as const, count: quiet },
         { reason: 'too short' as const, count: short },
@@ -72,6 +73,6 @@ describe('ledgers', () => {
   })
 
   test('a lost note unbalances', () => {
-    expect(isBalanced({ captured: 2, written: 1, merged: 0, filtered: [] })).toBe(false)
+    expect(isBalanced({ captured: 2, written: 1, merged: 0, coincident: 0, filtered: [] })).toBe(false)
   })
 })

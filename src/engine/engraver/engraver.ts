@@ -10,6 +10,7 @@ import { openTiesOf } from '@/core/notation/openTies'
 import type { Clef, NoteValue, Score } from '@/core/notation/score'
 import type { KeySignature } from '@/core/notation/scoreSettings'
 import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
+import { scoreSourceWith } from '@/core/project/onPage'
 import type { ProjectHead } from '@/core/project/schema'
 import { bounded } from '@/core/text/bounded'
 import type { Ticks } from '@/core/time/units'
@@ -60,6 +61,8 @@ export interface EngravingToolkit {
   renderToSVG(page: number): string
 }
 
+const noHeadings: ScoreHeadings = { title: '', subtitle: '', composer: '', rights: '', parts: [] }
+
 /** Percent of the library's own size at which a staff is drawn; a staff space is 4.5 px then. */
 const drawingScale = 40
 const pixelsPerSpace = (drawingScale / 100) * 18
@@ -73,7 +76,7 @@ export class Engraver {
   private readonly builder = new ScoreBuilder()
   private readonly contents = new Map<string, ReturnType<typeof unpackNotes>>()
   private score: Score | null = null
-  private headings: ScoreHeadings = { title: '', subtitle: '', parts: [] }
+  private headings: ScoreHeadings = noHeadings
   private systems: readonly ScoreSystem[] = []
   private musicXmlOf = new Map<number, string>()
   private readonly cache = new Map<string, EngravedLine>()
@@ -90,7 +93,7 @@ export class Engraver {
    * @param changed the sounding notes of tracks that are new or have changed since the last call
    */
   update(
-    head: Pick<ProjectHead, 'tempos' | 'meters' | 'sections' | 'key' | 'scoreSettings' | 'tracks'>,
+    head: Pick<ProjectHead, 'tempos' | 'meters' | 'sections' | 'words' | 'key' | 'scoreSettings' | 'tracks'>,
     changed: readonly { trackId: string; notes: NoteColumns }[],
     widthPx: number,
   ): ScoreOutline {
@@ -99,22 +102,10 @@ export class Engraver {
       const notes = this.contents.get(track.id) ?? []
       return track.isOnPage && notes.length > 0 ? [{ track, notes }] : []
     })
-    const score = this.builder.build({
-      tempos: head.tempos,
-      meters: head.meters,
-      sections: head.sections,
-      key: head.key,
-      settings: head.scoreSettings,
-      parts: written.map(({ track: { id, instrument, staffSplitKey }, notes }) => ({
-        id,
-        notes,
-        instrument,
-        staffSplitKey,
-      })),
-    })
+    const score = this.builder.build(scoreSourceWith(head, written))
     this.score = score
     // Nothing but names is drawn of these.
-    this.headings = { title: '', subtitle: '', parts: written.map(({ track }) => track) }
+    this.headings = { ...noHeadings, parts: written.map(({ track }) => track) }
     this.widthPx = widthPx
     this.systems = breakIntoSystems(score, widthPx / pixelsPerSpace)
     this.musicXmlOf = new Map()

@@ -11,6 +11,11 @@ export function LedgerLines({ ledger }: { ledger: Ledger }) {
       <li>
         <strong>{ledger.written}</strong> written
       </li>
+      {ledger.coincident > 0 && (
+        <li>
+          <strong>{ledger.coincident}</strong> of these on the key of another voice
+        </li>
+      )}
       <li>
         <strong>{ledger.merged}</strong> doubled, merged
       </li>

@@ -6,6 +6,7 @@ import type { Project } from '@/core/project/schema'
 import { setPiece, setReading } from '@/core/project/settings'
 import type { ScoreOutline } from '@/engine/engraver/engraver'
 import { Choice, ColumnHeading } from '../controls/Choice'
+import { Tick } from '../controls/Tick'
 import { useSession } from '../workspace/sessionContext'
 
 const smallestNames: Record<ScoreSettings['smallestValue'], string> = {
@@ -55,6 +56,12 @@ export function ReadingSettings({ project, outline }: { project: Project; outlin
         options={uniqueOptions([15, 30, 45, 60], settings.chordWindowMs, ' ms')}
         onChange={(chordWindowMs) => change('chord window', { chordWindowMs })}
       />
+      <Tick
+        isOn={settings.writesWords}
+        onChange={(writesWords) => change('words on the page', { writesWords })}
+      >
+        words that are sung and written
+      </Tick>
       <p className="pt-1 text-[13px] text-soft">Left out are notes</p>
       <Choice
         label="quieter than"

@@ -85,6 +85,7 @@ export function ScoreView() {
           <header className="mb-5 text-center">
             <h2 className="font-serif text-[26px] font-semibold">{project.name}</h2>
             {project.subtitle && <p className="text-[13px] text-soft">{project.subtitle}</p>}
+            {project.composer && <p className="text-right text-[13px]">{project.composer}</p>}
           </header>
           {problem && (
             <p role="alert" className="text-live">
@@ -117,6 +118,7 @@ export function ScoreView() {
                 />
               ))}
           </div>
+          {project.rights && <p className="mt-6 text-center text-[12px] text-soft">{project.rights}</p>}
         </div>
         {outline && <ScorePlayhead outline={outline} lines={lines} scroller={scroller} />}
       </section>

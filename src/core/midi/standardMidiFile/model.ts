@@ -13,13 +13,25 @@ export type MidiFileEvent = { readonly tick: number } & (
     }
   /** −7 (seven flats) to 7 (seven sharps). */
   | { readonly type: 'keySignature'; readonly fifths: number; readonly mode: 'major' | 'minor' }
-  | { readonly type: 'trackName'; readonly text: string }
-  | { readonly type: 'marker'; readonly text: string }
+  | TextContent[TextEventType]
   /** Any other meta event, kept as it was. */
   | { readonly type: 'meta'; readonly metaType: number; readonly bytes: Uint8Array }
   /** System exclusive (0xF0) or escape (0xF7), kept as it was. */
   | { readonly type: 'sysex'; readonly status: 0xf0 | 0xf7; readonly bytes: Uint8Array }
 )
+
+/** Meta events that hold a text, with their numbers (Standard MIDI Files 1.0). */
+export const textEventNumbers = {
+  text: 0x01,
+  copyright: 0x02,
+  trackName: 0x03,
+  instrumentName: 0x04,
+  lyric: 0x05,
+  marker: 0x06,
+  cue: 0x07,
+} as const
+export type TextEventType = keyof typeof textEventNumbers
+type TextContent = { readonly [Type in TextEventType]: { readonly type: Type; readonly text: string } }
 
 export interface MidiFileTrack {
   readonly events: readonly MidiFileEvent[]

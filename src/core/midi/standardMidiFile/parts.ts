@@ -89,9 +89,12 @@ export function fileParts(file: MidiFile): FilePart[] {
     })
 }
 
+/** What a track is called; where it has no name, what its instrument is. */
 export function trackName(events: readonly MidiFileEvent[]): string {
-  const named = events.find((event) => event.type === 'trackName')
-  return named?.type === 'trackName' ? named.text.trim() : ''
+  for (const wanted of ['trackName', 'instrumentName'] as const)
+    for (const event of events)
+      if (event.type === wanted && event.text.trim() !== '') return event.text.trim()
+  return ''
 }
 
 function partName(name: string, sharesTrack: boolean, channel: number, program: number | null): string {
@@ -128,13 +131,16 @@ export function isRhythmPart({ channel, program, name, others }: FilePart): bool
   return (program === null || program === 0) && drumWords.test(name)
 }
 
-/** Events that hold for the whole piece, from all tracks, in order: tempo, meter, key. */
+/** Events that hold for the whole piece, from all tracks, in order: tempo, meter, key, markers. */
 export function conductorEvents(file: MidiFile): MidiFileEvent[] {
   return file.tracks
     .flatMap((track) => track.events)
-    .filter((event) => event.type === 'tempo' || event.type === 'meter' || event.type === 'keySignature')
+    .filter((event) => isOfThePiece(event))
     .sort((a, b) => a.tick - b.tick)
 }
+
+const isOfThePiece = ({ type }: MidiFileEvent) =>
+  type === 'tempo' || type === 'meter' || type === 'keySignature' || type === 'marker'
 
 /** Position of the last end of track. */
 export function durationTicks(file: MidiFile): number {

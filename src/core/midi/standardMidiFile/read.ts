@@ -5,6 +5,8 @@ import {
   MidiFileError,
   type MidiFileEvent,
   type MidiFileTrack,
+  type TextEventType,
+  textEventNumbers,
 } from './model'
 
 /**
@@ -181,9 +183,13 @@ function readTrack(
   return { events, endTick: tick }
 }
 
+const textEventTypes = new Map(
+  Object.entries(textEventNumbers).map(([type, number]) => [number as number, type as TextEventType]),
+)
+
 function readMeta(tick: number, metaType: number, content: Uint8Array): MidiFileEvent {
-  if (metaType === 0x03) return { tick, type: 'trackName', text: decodeText(content) }
-  if (metaType === 0x06) return { tick, type: 'marker', text: decodeText(content) }
+  const textType = textEventTypes.get(metaType)
+  if (textType) return { tick, type: textType, text: decodeText(content) }
   if (metaType === 0x51 && content.length === 3) {
     const microsecondsPerQuarter = (content[0]! << 16) | (content[1]! << 8) | content[2]!
     if (microsecondsPerQuarter > 0) return { tick, type: 'tempo', microsecondsPerQuarter }

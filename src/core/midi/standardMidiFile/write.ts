@@ -1,5 +1,5 @@
 import { channelMessageBytes } from '../message'
-import type { MidiFile, MidiFileEvent, MidiFileTrack } from './model'
+import { type MidiFile, type MidiFileEvent, type MidiFileTrack, textEventNumbers } from './model'
 
 /** Growing byte buffer. */
 class ByteWriter {
@@ -62,8 +62,13 @@ function order(event: MidiFileEvent): number {
       return 1
     case 'noteOn':
       return 3
+    case 'text':
+    case 'copyright':
     case 'trackName':
+    case 'instrumentName':
+    case 'lyric':
     case 'marker':
+    case 'cue':
     case 'tempo':
     case 'meter':
     case 'keySignature':
@@ -132,9 +137,14 @@ function writeEvent(out: ByteWriter, event: MidiFileEvent): void {
     case 'keySignature':
       out.push(0xff, 0x59, 2, event.fifths & 0xff, event.mode === 'minor' ? 1 : 0)
       return
+    case 'text':
+    case 'copyright':
     case 'trackName':
+    case 'instrumentName':
+    case 'lyric':
     case 'marker':
-      writeBlock(out, [0xff, event.type === 'marker' ? 0x06 : 0x03], new TextEncoder().encode(event.text))
+    case 'cue':
+      writeBlock(out, [0xff, textEventNumbers[event.type]], new TextEncoder().encode(event.text))
       return
     case 'meta':
       writeBlock(out, [0xff, event.metaType], event.bytes)

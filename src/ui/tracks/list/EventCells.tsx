@@ -6,8 +6,10 @@ import { programNames } from '@/core/midi/generalMidi'
 import { changeControllers, changeNotes } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
 import { keyCalled, kitKeyName } from '@/core/project/kit'
-import type { Project, Track } from '@/core/project/schema'
+import { type Project, type Track, type Words, wordKinds } from '@/core/project/schema'
 import { nameSection } from '@/core/project/sections'
+import { changeWords } from '@/core/project/words'
+import { boundedName } from '@/core/text/bounded'
 import { parsePosition, positionText } from '@/core/time/positionText'
 import { lastTick, TICKS_PER_QUARTER } from '@/core/time/units'
 import { useSession } from '../../workspace/sessionContext'
@@ -128,6 +130,7 @@ const wholeWithin = (text: string, low: number, high: number): number | null => 
 
 function cellsOf(row: EventRow, track: Track, project: Project): Cell[] {
   const { meterMap } = contextOf(project)
+  const fixed = (label: string): Cell => ({ label, text: '', isFixed: true })
   const position = (move: (tick: number) => EventRow): Cell => ({
     label: 'position',
     text: positionText(meterMap, row.tick),
@@ -141,8 +144,32 @@ function cellsOf(row: EventRow, track: Track, project: Project): Cell[] {
       return noteCells(row.note, track, position)
     case 'event':
       return eventCells(row.event, position)
+    case 'words': {
+      const { words } = row
+      const withFields = (fields: Partial<Words>): EventRow => {
+        const next = { ...words, ...fields }
+        return { kind: 'words', tick: next.tick, words: next }
+      }
+      return [
+        position((tick) => withFields({ tick })),
+        {
+          label: words.kind,
+          text: words.text,
+          change: (typed) => (typed.trim() === '' ? null : withFields({ text: boundedName(typed) })),
+        },
+        fixed('length'),
+        {
+          label: 'value',
+          text: words.kind,
+          change: (typed) => {
+            const kind = wordKinds.find((each) => each === typed.trim().toLowerCase())
+            return kind ? withFields({ kind }) : null
+          },
+        },
+        { label: 'channel', text: words.trackId === null ? 'whole piece' : '', isFixed: true },
+      ]
+    }
     case 'section': {
-      const fixed = (label: string): Cell => ({ label, text: '', isFixed: true })
       return [
         { label: 'position', text: positionText(meterMap, row.tick), isFixed: true },
         {
@@ -263,6 +290,7 @@ function replaced(project: Project, track: Track, row: EventRow, next: EventRow)
     return changeControllers(project, track.id, (events) =>
       events.map((event) => (event === row.event ? next.event : event)).sort((a, b) => a.tick - b.tick),
     )
+  if (row.kind === 'words' && next.kind === 'words') return changeWords(project, row.words, next.words)
   if (next.kind === 'section') {
     const bar = contextOf(project).meterMap.measureAt(next.tick).index + 1
     return nameSection(project, bar, next.section.name)

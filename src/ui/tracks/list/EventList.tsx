@@ -8,6 +8,7 @@ import { contextOf } from '@/core/project/context'
 import { soundingControllers, soundingNotes } from '@/core/project/create'
 import type { Track } from '@/core/project/schema'
 import { nameSection } from '@/core/project/sections'
+import { addWords, changeWords, newWords, wordsBeside } from '@/core/project/words'
 import { TICKS_PER_QUARTER } from '@/core/time/units'
 import { takesText } from '@/engine/midiInput/takesText'
 import { Button } from '../../controls/Button'
@@ -43,6 +44,8 @@ const additions = {
   pedal: 'sustain pedal',
   bend: 'pitch bend',
   controller: 'controller',
+  lyric: 'syllable',
+  text: 'text',
 } as const
 
 /**
@@ -62,9 +65,10 @@ export function EventList({ track }: { track: Track }) {
   const [isTyping, setTyping] = useState(false)
   const notes = soundingNotes(track)
   const events = soundingControllers(track)
+  const words = useMemo(() => wordsBeside(project, track), [project, track])
   const rows = useMemo(
-    () => eventRows(notes, events, project.sections, filter, order),
-    [notes, events, project.sections, filter, order],
+    () => eventRows(notes, events, project.sections, words, filter, order),
+    [notes, events, project.sections, words, filter, order],
   )
   const meterMap = contextOf(project).meterMap
   const virtualizer = useVirtualizer({
@@ -106,6 +110,8 @@ export function EventList({ track }: { track: Track }) {
       apply('delete an event', (before) =>
         changeControllers(before, track.id, (old) => old.filter((event) => event !== row.event)),
       )
+    else if (row?.kind === 'words')
+      apply(`delete a ${row.words.kind}`, (before) => changeWords(before, row.words, null))
     else if (row?.kind === 'section')
       apply('take a section away', (before) =>
         nameSection(before, meterMap.measureAt(row.tick).index + 1, ''),
@@ -130,6 +136,11 @@ export function EventList({ track }: { track: Track }) {
       })
       setCursor(null)
       selectNotes([noteId])
+    } else if (addition === 'lyric' || addition === 'text') {
+      const words = newWords(addition, tick, track.id, addition === 'lyric' ? 'la' : 'text')
+      apply(`add a ${additions[addition]}`, (before) => addWords(before, [words]))
+      selectNotes([])
+      setCursor({ kind: 'words', tick, words })
     } else {
       const event = newEvent(addition, tick, track.channel)
       apply(`add a ${additions[addition]}`, (before) =>
@@ -175,7 +186,7 @@ export function EventList({ track }: { track: Track }) {
         <Choice
           label="Show"
           value={filter}
-          options={['everything', 'notes', ...eventTitles(events), 'sections'].map((value) => ({
+          options={['everything', 'notes', ...eventTitles(events), 'words', 'sections'].map((value) => ({
             value,
             text: value,
           }))}
@@ -281,13 +292,14 @@ export function EventList({ track }: { track: Track }) {
 
 function rowKey(row: EventRow, index: number): string {
   if (row.kind === 'note') return `note ${row.note.id}`
+  if (row.kind === 'words') return `words ${row.tick} ${index}`
   return row.kind === 'event'
     ? `${row.event.kind} ${row.event.number} ${row.tick} ${index}`
     : `section ${row.tick}`
 }
 
 function newEvent(
-  kind: Exclude<keyof typeof additions, 'note'>,
+  kind: Exclude<keyof typeof additions, 'note' | 'lyric' | 'text'>,
   tick: number,
   channel: number,
 ): ControllerEvent {

@@ -1,0 +1,88 @@
+import type { Note, NoteId } from '../event/note'
+import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
+
+/** A syllable under a note, with its place in the word it belongs to, as in MusicXML. */
+export interface Lyric {
+  readonly text: string
+  readonly syllabic: 'single' | 'begin' | 'middle' | 'end'
+}
+
+/** A syllable as it comes in a file: with the spaces, hyphens and line ends that tell words apart. */
+export interface SungText {
+  readonly tick: Ticks
+  readonly text: string
+}
+
+/** A syllable further than this from every note belongs to none. */
+const farTicks = TICKS_PER_QUARTER / 2
+
+/**
+ * Puts syllables under the notes that begin where they do; two on one note are sung on it together. What lies at no note is counted.
+ *
+ * @param notes in order of onset
+ */
+export function placeLyrics(
+  notes: readonly Note[],
+  sung: readonly SungText[],
+): { readonly lyrics: ReadonlyMap<NoteId, Lyric>; readonly unplaced: number } {
+  const lyrics = new Map<NoteId, Lyric>()
+  let unplaced = 0
+  let place = 0
+  for (const { tick, lyric } of syllablesOf(sung)) {
+    while (place + 1 < notes.length && distance(notes[place + 1]!, tick) < distance(notes[place]!, tick))
+      place++
+    const note = notes[place]
+    if (!note || distance(note, tick) > farTicks) {
+      unplaced++
+      continue
+    }
+    const there = lyrics.get(note.id)
+    lyrics.set(note.id, there ? joined(there, lyric) : lyric)
+  }
+  return { lyrics, unplaced }
+}
+
+const distance = (note: Note, tick: Ticks): Ticks => Math.abs(note.onsetTicks - tick)
+
+function joined(a: Lyric, b: Lyric): Lyric {
+  const isOneWord = b.syllabic === 'middle' || b.syllabic === 'end'
+  const begins = a.syllabic === 'begin' || a.syllabic === 'single'
+  const ends = b.syllabic === 'end' || b.syllabic === 'single'
+  return {
+    text: isOneWord ? `${a.text}${b.text}` : `${a.text} ${b.text}`,
+    syllabic: begins ? (ends ? 'single' : 'begin') : ends ? 'end' : 'middle',
+  }
+}
+
+/**
+ * Syllables with their place in words. Where any syllable has a space at its edge, spaces tell words apart; otherwise hyphens do.
+ * A slash or backslash before a syllable, or a line end, begins a new line and so a new word.
+ *
+ * Sources: MIDI Recommended Practice 017, Lyric and Display Meta Events; the slashes are usual in files with words to sing along.
+ */
+function syllablesOf(sung: readonly SungText[]): { tick: Ticks; lyric: Lyric }[] {
+  const marked = sung
+    .map(({ tick, text }) => ({
+      tick,
+      beginsWord: /^[\s/\\]/.test(text),
+      endsWord: /[\s]$/.test(text),
+      isHyphened: /-\s*$/.test(text.trim()),
+      text: text
+        .replace(/^[\s/\\]+/, '')
+        .trim()
+        .replace(/-+$/, '')
+        .trim(),
+    }))
+    .filter(({ text }) => text !== '' && text !== '_')
+  const haveSpaces = marked.some(({ beginsWord, endsWord }) => beginsWord || endsWord)
+  const goesOn = (index: number): boolean => {
+    const [here, next] = [marked[index], marked[index + 1]]
+    if (!here || !next) return false
+    if (here.isHyphened) return true
+    return haveSpaces && !here.endsWord && !next.beginsWord
+  }
+  return marked.map(({ tick, text }, index) => {
+    const [from, to] = [index > 0 && goesOn(index - 1), goesOn(index)]
+    return { tick, lyric: { text, syllabic: from ? (to ? 'middle' : 'end') : to ? 'begin' : 'single' } }
+  })
+}
