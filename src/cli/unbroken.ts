@@ -13,7 +13,7 @@ import { compressMusicXml } from '@/core/formats/compressedMusicXml'
 import { ImportError, midiToProject } from '@/core/formats/midiToProject'
 import { writeMusicXml } from '@/core/formats/musicXml'
 import { projectToMidi } from '@/core/formats/projectToMidi'
-import { OptionError, parseScoreOptions, scoreFromMidi } from '@/core/formats/scoreFromMidi'
+import { OptionError, parseScoreOptions, scoreFromMidi, scoreOptionNames } from '@/core/formats/scoreFromMidi'
 import { problemsOf } from '@/core/generators/generator'
 import { inspectMidiFile } from '@/core/midi/standardMidiFile/inspect'
 import { MidiFileError } from '@/core/midi/standardMidiFile/model'
@@ -28,6 +28,7 @@ const usage = `Usage: npm run --silent unbroken -- COMMAND …
   inspect FILE.mid                            what is in the file
   score FILE.mid --out FILE.musicxml|.mxl     performance to notation
         [--split C4] [--grid 4|8|16|32] [--tuplets on|off]
+        [--touch on|off] [--dynamics on|off] [--words on|off]
         [--min-velocity N] [--min-length-ms N] [--chord-window-ms N]
   split FILE.mid --by channel|voice|hand|line|key|drum --out OUT.mid
         [--voices N] [--at C4[,C5…]]          one track for each part
@@ -54,7 +55,7 @@ const commands: Record<
 > = {
   inspect: { options: [], answer: (path) => inspectMidiFile(readMidiFile(readInput(path))) },
   score: {
-    options: ['out', 'split', 'grid', 'tuplets', 'min-velocity', 'min-length-ms', 'chord-window-ms'],
+    options: ['out', ...scoreOptionNames],
     answer: score,
   },
   split: { options: ['out', 'by', 'voices', 'at'], answer: split },

@@ -4,6 +4,7 @@ import type { Lyric } from '../notation/lyrics'
 import { noteElementId } from '../notation/noteElements'
 import { percussionPlace } from '../notation/percussion'
 import {
+  type Articulation,
   type ChordNote,
   type Clef,
   isUnpitched,
@@ -16,7 +17,7 @@ import {
 import { stemDirections } from '../notation/stems'
 import { flagCount } from '../notation/values'
 import type { Measure } from '../time/meterMap'
-import { TICKS_PER_QUARTER } from '../time/units'
+import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 import { xmlText } from './xmlText'
 
 export interface MusicXmlOptions {
@@ -145,21 +146,37 @@ function writeMeasure(
     }
     out.push('</attributes>')
   }
-  if (partIndex === 0) writeSections(out, score, measure)
-  if (partIndex === 0) writeTexts(out, score.texts, measure)
-  writeTexts(out, part.texts, measure)
-  if (partIndex === 0) writeTempos(out, score, measure, bar === 0, options.measures !== undefined)
+  const to = Math.min(options.measures?.to ?? score.measures.length, score.measures.length)
+  const span = { startTicks: score.measures[from]!.startTicks, endTicks: measureEnd(score.measures[to - 1]!) }
+  const directions = [
+    ...(partIndex === 0 ? sectionDirections(score, measure) : []),
+    ...(partIndex === 0 ? tempoDirections(score, measure, bar === 0, options.measures !== undefined) : []),
+    ...(partIndex === 0 ? textDirections(score.texts, measure) : []),
+    ...textDirections(part.texts, measure),
+    ...dynamicDirections(part, measure, span),
+  ].sort((a, b) => a.offsetTicks - b.offsetTicks)
   const voices = part.measures[bar] ?? []
   const stems = stemDirections(voices)
   let position = 0
-  for (const voice of voices) {
+  /** Directions stand before the note they begin with; one between two notes says how far it is from the first. */
+  const direct = (untilTicks: Ticks) => {
+    while (directions.length > 0 && directions[0]!.offsetTicks < untilTicks) {
+      const { offsetTicks, xml } = directions.shift()!
+      out.push(xml(offsetTicks > position ? offsetTicks - position : 0))
+    }
+  }
+  for (const [index, voice] of voices.entries()) {
     if (position > 0) out.push(`<backup><duration>${position}</duration></backup>`)
     position = 0
     for (const element of voice.elements) {
+      position = element.startTicks
+      if (index === 0) direct(element.startTicks + element.durationTicks)
       writeElement(out, part, partIndex, voice, element, options, measure, stems.get(voice.voice))
       position = element.startTicks + element.durationTicks
     }
+    if (index === 0) direct(Number.POSITIVE_INFINITY)
   }
+  direct(Number.POSITIVE_INFINITY)
   if (bar === score.measures.length - 1)
     out.push('<barline location="right"><bar-style>light-heavy</bar-style></barline>')
   out.push('</measure>')
@@ -180,50 +197,91 @@ function clefXml(clef: Clef, number: string): string {
   }
 }
 
-/** Rehearsal marks, where sections begin. */
-function writeSections(out: string[], score: Score, measure: Measure): void {
-  const endTicks = measure.startTicks + measure.lengthTicks
-  for (const { tick, name } of score.sections)
-    if (tick >= measure.startTicks && tick < endTicks)
-      out.push(
-        `<direction placement="above"><direction-type><rehearsal>${xmlText(name)}</rehearsal></direction-type></direction>`,
-      )
+/** Something said beside the notes of a measure. */
+interface Direction {
+  /** From the bar line. */
+  readonly offsetTicks: Ticks
+  /** As it is written after the note before it, this much later. */
+  xml(laterTicks: Ticks): string
 }
 
-/** Words above the staff, where they stand. */
-function writeTexts(out: string[], texts: readonly WrittenText[], measure: Measure): void {
-  const endTicks = measure.startTicks + measure.lengthTicks
-  for (const { tick, text } of texts) {
-    if (tick < measure.startTicks || tick >= endTicks) continue
-    const offset = tick - measure.startTicks
-    out.push(
-      `<direction placement="above"><direction-type><words font-style="italic">${xmlText(text)}</words></direction-type>${offset > 0 ? `<offset>${offset}</offset>` : ''}</direction>`,
-    )
+const measureEnd = ({ startTicks, lengthTicks }: Measure): Ticks => startTicks + lengthTicks
+
+function isIn(measure: Measure, tick: Ticks): boolean {
+  return tick >= measure.startTicks && tick < measureEnd(measure)
+}
+
+function direction(
+  offsetTicks: Ticks,
+  placement: 'above' | 'below',
+  content: string,
+  { staff = '', sound = '' } = {},
+): Direction {
+  return {
+    offsetTicks,
+    xml: (laterTicks) =>
+      `<direction placement="${placement}"><direction-type>${content}</direction-type>${laterTicks > 0 ? `<offset${sound ? ' sound="yes"' : ''}>${laterTicks}</offset>` : ''}${staff}${sound}</direction>`,
   }
 }
 
+/** Rehearsal marks, where sections begin. */
+function sectionDirections(score: Score, measure: Measure): Direction[] {
+  return score.sections
+    .filter(({ tick }) => isIn(measure, tick))
+    .map(({ name }) => direction(0, 'above', `<rehearsal>${xmlText(name)}</rehearsal>`))
+}
+
+/** Words above the staff, where they stand. */
+function textDirections(texts: readonly WrittenText[], measure: Measure): Direction[] {
+  return texts
+    .filter(({ tick }) => isIn(measure, tick))
+    .map(({ tick, text }) =>
+      direction(tick - measure.startTicks, 'above', `<words font-style="italic">${xmlText(text)}</words>`),
+    )
+}
+
+/** Levels and hairpins under the upper staff; a hairpin over the edge of what is written ends and begins there. */
+function dynamicDirections(
+  part: ScorePart,
+  measure: Measure,
+  span: { readonly startTicks: Ticks; readonly endTicks: Ticks },
+): Direction[] {
+  const staff = part.clefs.length > 1 ? '<staff>1</staff>' : ''
+  const found: Direction[] = []
+  const add = (tick: Ticks, content: string) => {
+    const isLastEnd = tick === span.endTicks && measureEnd(measure) === span.endTicks
+    if (isIn(measure, tick) || isLastEnd)
+      found.push(direction(tick - measure.startTicks, 'below', content, { staff }))
+  }
+  for (const { startTicks, endTicks, kind } of part.dynamics.hairpins) {
+    if (endTicks <= span.startTicks || startTicks >= span.endTicks) continue
+    add(Math.max(startTicks, span.startTicks), `<wedge type="${kind}"/>`)
+    add(Math.min(endTicks, span.endTicks), '<wedge type="stop"/>')
+  }
+  // A hairpin ends before the level it leads to.
+  found.sort((a, b) => a.offsetTicks - b.offsetTicks)
+  for (const { tick, mark } of part.dynamics.levels) add(tick, `<dynamics><${mark}/></dynamics>`)
+  return found
+}
+
 /** The first tempo is printed; later ones too, where they fall. */
-function writeTempos(
-  out: string[],
+function tempoDirections(
   score: Score,
   measure: Measure,
   isFirstMeasure: boolean,
   isExcerpt: boolean,
-): void {
-  const endTicks = measure.startTicks + measure.lengthTicks
-  for (const [index, tempo] of score.tempos.entries()) {
-    const isHere = tempo.tick >= measure.startTicks && tempo.tick < endTicks
-    if (!isHere && !(isFirstMeasure && index === 0)) continue
+): Direction[] {
+  return score.tempos.flatMap((tempo, index) => {
+    const isHere = isIn(measure, tempo.tick)
+    if (!isHere && !(isFirstMeasure && index === 0)) return []
     const bpm = round(tempo.tempoBpm)
     // An excerpt is drawn with plain text only, a file says the tempo in its own way.
     const mark = isExcerpt
       ? `<words font-weight="bold" font-style="normal">♩ = ${bpm}</words>`
       : `<metronome><beat-unit>quarter</beat-unit><per-minute>${bpm}</per-minute></metronome>`
-    const offset = isHere ? tempo.tick - measure.startTicks : 0
-    out.push(
-      `<direction placement="above"><direction-type>${mark}</direction-type>${offset > 0 ? `<offset sound="yes">${offset}</offset>` : ''}<sound tempo="${bpm}"/></direction>`,
-    )
-  }
+    const offsetTicks = isHere ? tempo.tick - measure.startTicks : 0
+    return [direction(offsetTicks, 'above', mark, { sound: `<sound tempo="${bpm}"/>` })]
+  })
 }
 
 function writeElement(
@@ -254,17 +312,24 @@ function writeElement(
     const id = options.withNoteIds ? ` id="${noteElementId(note, measure.index, element.startTicks)}"` : ''
     const ties = `${note.tiesFromPrevious ? '<tie type="stop"/>' : ''}${note.tiesToNext ? '<tie type="start"/>' : ''}`
     const tied = `${note.tiesFromPrevious ? '<tied type="stop"/>' : ''}${note.tiesToNext ? '<tied type="start"/>' : ''}`
-    const notations =
-      tied || (index === 0 && tuplet) ? `<notations>${tied}${index === 0 ? tuplet : ''}</notations>` : ''
+    const signs = index === 0 ? `${tuplet}${articulationsXml(element.articulations)}` : ''
+    const notations = tied || signs ? `<notations>${tied}${signs}</notations>` : ''
+    // Percent of 90, which the standard takes for forte.
+    const force = options.withNoteIds ? '' : ` dynamics="${round((note.velocity / 90) * 100)}"`
     const beams =
       index === 0
         ? element.beams.map((beam, level) => `<beam number="${level + 1}">${beam}</beam>`).join('')
         : ''
     const accidental = note.accidental ? `<accidental>${note.accidental}</accidental>` : ''
     out.push(
-      `<note${id}>${index > 0 ? '<chord/>' : ''}${pitchXml(part, note)}<duration>${element.durationTicks}</duration>${ties}${instrumentXml(part, partIndex, note)}<voice>${voice.voice}</voice>${type}${accidental}${modification}${stem ? `<stem>${stem}</stem>` : ''}${noteheadXml(part, note)}${staff}${beams}${notations}${index === 0 ? lyricXml(element.lyric) : ''}</note>`,
+      `<note${id}${force}>${index > 0 ? '<chord/>' : ''}${pitchXml(part, note)}<duration>${element.durationTicks}</duration>${ties}${instrumentXml(part, partIndex, note)}<voice>${voice.voice}</voice>${type}${accidental}${modification}${stem ? `<stem>${stem}</stem>` : ''}${noteheadXml(part, note)}${staff}${beams}${notations}${index === 0 ? lyricXml(element.lyric) : ''}</note>`,
     )
   }
+}
+
+function articulationsXml(articulations: readonly Articulation[]): string {
+  if (articulations.length === 0) return ''
+  return `<articulations>${articulations.map((each) => `<${each}/>`).join('')}</articulations>`
 }
 
 function lyricXml(lyric: Lyric | null): string {

@@ -15,6 +15,19 @@ export class OptionError extends Error {
   override name = 'OptionError'
 }
 
+/** Names of the options of the command "score" and of the route handler. */
+export const scoreOptionNames = [
+  'split',
+  'grid',
+  'tuplets',
+  'touch',
+  'dynamics',
+  'words',
+  'min-velocity',
+  'min-length-ms',
+  'chord-window-ms',
+] as const
+
 /**
  * Options of the command "score" and of the route handler, as text, by their names without dashes.
  *
@@ -34,13 +47,18 @@ export function parseScoreOptions(options: Readonly<Record<string, string | unde
       throw new OptionError(`--split takes a note name such as C4 or a key number, not "${options.split}"`)
     splitKey = parsed
   }
-  const tuplets = options.tuplets ?? 'on'
-  if (tuplets !== 'on' && tuplets !== 'off')
-    throw new OptionError(`--tuplets takes on or off, not "${tuplets}"`)
+  const isOn = (name: string): boolean => {
+    const value = options[name] ?? 'on'
+    if (value !== 'on' && value !== 'off') throw new OptionError(`--${name} takes on or off, not "${value}"`)
+    return value === 'on'
+  }
   const parsed = scoreSettingsSchema.safeParse({
     ...defaultScoreSettings,
     splitKey,
-    tuplets: tuplets === 'on',
+    tuplets: isOn('tuplets'),
+    readsTouch: isOn('touch'),
+    readsDynamics: isOn('dynamics'),
+    writesWords: isOn('words'),
     smallestValue: number('grid', defaultScoreSettings.smallestValue),
     minVelocity: number('min-velocity', defaultScoreSettings.minVelocity),
     minLengthMs: number('min-length-ms', defaultScoreSettings.minLengthMs),
@@ -65,6 +83,8 @@ export interface ScoreReport extends Ledger {
     readonly staves: number
     readonly clefs: readonly Clef[]
     readonly notes: number
+    /** How late its player is throughout (early when negative), in whole milliseconds; it is taken off. */
+    readonly lateMs: number
   }[]
 }
 
@@ -144,6 +164,7 @@ export function reportOf(score: Score, headings: ScoreHeadings): ScoreReport {
       staves: part.clefs.length,
       clefs: part.clefs,
       notes: part.ledger.written,
+      lateMs: Math.round(part.lateMs),
     })),
   }
 }

@@ -4,15 +4,17 @@ import { isStruckProgram } from '../midi/generalMidi'
 import type { Instrument } from '../midi/instrument'
 import { beatUnitTicks, type Measure, type MeterChange, MeterMap } from '../time/meterMap'
 import { type TempoChange, TempoMap } from '../time/tempoMap'
-import type { Ticks } from '../time/units'
+import type { Milliseconds, Ticks } from '../time/units'
 import { AccidentalKeeper } from './accidentals'
 import { addBeams } from './beams'
 import { cleanNotes } from './clean'
+import { type Dynamics, findDynamics, noDynamics } from './dynamics'
 import { findKey } from './keyFinding'
 import { type Lyric, placeLyrics, type SungText } from './lyrics'
 import { layOutVoice } from './measureLayout'
 import { type WrittenNote, writeRhythm } from './rhythm/rhythm'
 import type {
+  Articulation,
   ChordNote,
   Score,
   ScoreElement,
@@ -63,6 +65,9 @@ interface DraftPart {
   readonly voices: readonly (readonly StaffVoice[])[]
   readonly written: readonly WrittenNote[]
   readonly mergedInto: ReadonlyMap<NoteId, readonly NoteId[]>
+  readonly dynamics: Dynamics
+  readonly lateMs: Milliseconds
+  readonly articulations: ReadonlyMap<NoteId, readonly Articulation[]>
   readonly lyrics: ReadonlyMap<NoteId, Lyric>
   readonly texts: readonly WrittenText[]
   readonly endTicks: Ticks
@@ -134,7 +139,8 @@ function draftPart(part: PartSource, source: ScoreSource): DraftPart {
   const staffOf = (note: Note) =>
     isOnTwo ? (note.staff ?? (plan.splitKey !== null && note.key < plan.splitKey ? 2 : 1)) : 1
   const rhythm = writeRhythm(clean.notes, source, settings, staffOf)
-  const { written, mergedInto } = mergeCoincident(rhythm, clean.mergedInto)
+  const { written, mergedInto } = mergeCoincident(rhythm.written, clean.mergedInto)
+  const dynamics = settings.readsDynamics ? findDynamics(written) : noDynamics
   const staves = plan.clefs.map((_, index) => written.filter(({ note }) => staffOf(note) === index + 1))
   const shaped = isPercussion ? staves.map((staff) => percussionLengths(staff, source)) : staves
   const voices = shaped.map((staff) => staffVoices(staff, settings.severalVoices && !isPercussion))
@@ -150,6 +156,9 @@ function draftPart(part: PartSource, source: ScoreSource): DraftPart {
     voices,
     written,
     mergedInto,
+    dynamics,
+    lateMs: rhythm.lateMs,
+    articulations: articulationsOf(written, dynamics, settings.readsTouch && !isPercussion),
     lyrics: settings.writesWords ? placeLyrics(notes, part.sung).lyrics : new Map(),
     texts: settings.writesWords ? part.texts : [],
     endTicks,
@@ -157,7 +166,7 @@ function draftPart(part: PartSource, source: ScoreSource): DraftPart {
     ledger: {
       captured: notes.length,
       written: written.length,
-      merged: clean.merged + (rhythm.length - written.length),
+      merged: clean.merged + (rhythm.written.length - written.length),
       coincident: coincidentNotes(written),
       filtered: clean.filtered,
     },
@@ -192,6 +201,22 @@ function mergeCoincident(
     mergedInto.set(stands.note.id, [...(mergedInto.get(stands.note.id) ?? []), each.note.id, ...ids])
   }
   return { written, mergedInto }
+}
+
+/** How each note is played, where that is not the usual way. */
+function articulationsOf(
+  written: readonly WrittenNote[],
+  { accented }: Dynamics,
+  readsTouch: boolean,
+): Map<NoteId, readonly Articulation[]> {
+  const articulations = new Map<NoteId, readonly Articulation[]>()
+  for (const { note, isShort } of written) {
+    const own: Articulation[] = []
+    if (readsTouch && isShort) own.push('staccato')
+    if (accented.has(note.id)) own.push('accent')
+    if (own.length > 0) articulations.set(note.id, own)
+  }
+  return articulations
 }
 
 /** Notes that begin on the place and key of one of another voice. */
@@ -230,7 +255,12 @@ function engravePart(draft: DraftPart, measures: readonly Measure[], key: KeySig
   )
   for (const [index, { note }] of draft.written.entries()) spelled.set(note.id, pitches[index]!)
 
-  const toWrite: PartWriting = { spelled, mergedInto: draft.mergedInto, lyrics: draft.lyrics }
+  const toWrite: PartWriting = {
+    spelled,
+    mergedInto: draft.mergedInto,
+    lyrics: draft.lyrics,
+    articulations: draft.articulations,
+  }
   const numbers = voiceNumbers(draft.voices)
   const byMeasure: VoiceInMeasure[][] = measures.map(() => [])
   // Bars of one length in which nothing sounds are one and the same: an empty bar costs nothing.
@@ -272,6 +302,8 @@ function engravePart(draft: DraftPart, measures: readonly Measure[], key: KeySig
       voices.every((voice) => isEmptyBar(voice)) ? voices : withAccidentals(voices, plan, key),
     ),
     texts: draft.texts,
+    dynamics: draft.dynamics,
+    lateMs: draft.lateMs,
     ledger: draft.ledger,
   }
 }
@@ -309,13 +341,14 @@ interface PartWriting {
   readonly spelled: ReadonlyMap<NoteId, SpelledPitch>
   readonly mergedInto: ReadonlyMap<NoteId, readonly NoteId[]>
   readonly lyrics: ReadonlyMap<NoteId, Lyric>
+  readonly articulations: ReadonlyMap<NoteId, readonly Articulation[]>
 }
 
 function measureElements(
   chords: readonly VoiceChord[],
   measure: Measure,
   isSecondary: boolean,
-  { spelled, mergedInto, lyrics }: PartWriting,
+  { spelled, mergedInto, lyrics, articulations }: PartWriting,
 ): ScoreElement[] {
   if (chords.length === 0)
     return [
@@ -345,10 +378,12 @@ function measureElements(
       kind: 'chord',
       ...time,
       beams: [],
+      articulations: chord.onsetTicks < from ? [] : articulationsOfChord(chord, articulations),
       lyric: chord.onsetTicks < from ? null : lyricOf(chord, mergedInto, lyrics),
       notes: chord.notes.map(
         ({ note }): ChordNote => ({
           noteIds: [note.id, ...(mergedInto.get(note.id) ?? [])],
+          velocity: note.velocity,
           key: note.key,
           pitch: spelled.get(note.id)!,
           tiesFromPrevious: chord.onsetTicks < from,
@@ -359,6 +394,22 @@ function measureElements(
     }
   })
   return addBeams(elements, beatUnitTicks(measure))
+}
+
+/** A chord is short where all of it is, and accented where any of it is. */
+function articulationsOfChord(
+  { notes }: VoiceChord,
+  articulations: PartWriting['articulations'],
+): readonly Articulation[] {
+  if (articulations.size === 0) return []
+  const of =
+    (articulation: Articulation) =>
+    ({ note }: VoiceChord['notes'][number]) =>
+      articulations.get(note.id)?.includes(articulation) ?? false
+  const found: Articulation[] = []
+  if (notes.every(of('staccato'))) found.push('staccato')
+  if (notes.some(of('accent'))) found.push('accent')
+  return found
 }
 
 /** The syllable of a chord: that of any note of it. */

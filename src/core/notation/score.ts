@@ -1,7 +1,8 @@
 import type { NoteId } from '../event/note'
 import type { Ledger } from '../ledger/ledger'
 import type { Measure } from '../time/meterMap'
-import type { Ticks } from '../time/units'
+import type { Milliseconds, Ticks } from '../time/units'
+import type { Dynamics } from './dynamics'
 import type { Lyric } from './lyrics'
 import type { KeySignature } from './scoreSettings'
 
@@ -31,6 +32,8 @@ export interface TupletPlace {
 export interface ChordNote {
   /** The performed notes written here: one, or several that were merged. The first names it. */
   readonly noteIds: readonly NoteId[]
+  /** How hard the first of them was struck, 1–127. */
+  readonly velocity: number
   readonly key: number
   readonly pitch: SpelledPitch
   readonly tiesFromPrevious: boolean
@@ -55,11 +58,15 @@ interface ElementTime {
   readonly tuplet: TupletPlace | null
 }
 
+export type Articulation = 'staccato' | 'accent'
+
 export type ScoreElement =
   | (ElementTime & {
       readonly kind: 'chord'
       readonly notes: readonly ChordNote[]
       readonly beams: readonly BeamPart[]
+      /** How it is played, where it begins. */
+      readonly articulations: readonly Articulation[]
       /** What is sung on it, where it begins. */
       readonly lyric: Lyric | null
     })
@@ -83,6 +90,10 @@ export interface ScorePart {
   readonly splitKey: number | null
   /** By measure. */
   readonly measures: readonly (readonly VoiceInMeasure[])[]
+  /** Under its upper staff. */
+  readonly dynamics: Pick<Dynamics, 'levels' | 'hairpins'>
+  /** How late the player is throughout (early when negative); it is taken off. */
+  readonly lateMs: Milliseconds
   /** Above its upper staff, in order. */
   readonly texts: readonly WrittenText[]
   readonly ledger: Ledger

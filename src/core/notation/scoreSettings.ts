@@ -12,6 +12,10 @@ export const scoreSettingsSchema = z.object({
   minVelocity: keySchema,
   minLengthMs: z.number().min(0).max(2000),
   chordWindowMs: z.number().min(0).max(200),
+  /** Notes that were played short keep their value and get a dot; otherwise they are as short as they were played. */
+  readsTouch: z.boolean(),
+  /** Levels, hairpins and accents are written from the force of the notes. */
+  readsDynamics: z.boolean(),
   /** Syllables are written under the notes, texts above them. */
   writesWords: z.boolean(),
 })
@@ -26,6 +30,8 @@ export const defaultScoreSettings: ScoreSettings = {
   minVelocity: 2,
   minLengthMs: 20,
   chordWindowMs: 30,
+  readsTouch: true,
+  readsDynamics: true,
   writesWords: true,
 }
 

@@ -11,9 +11,11 @@ const voice = (number: number, staff: number, keys: readonly number[]): VoiceInM
     value: { type: 'quarter', dots: 0 },
     tuplet: null,
     beams: [],
+    articulations: [],
     lyric: null,
     notes: [
       {
+        velocity: 80,
         noteIds: [key],
         key,
         pitch: { step: 'C', alter: 0, octave: 4 },

@@ -16,6 +16,7 @@ const written = (id: number, onset: number, end: number, key: number): WrittenNo
   } satisfies Note,
   onsetTicks: onset,
   endTicks: end,
+  isShort: false,
 })
 
 const any = fc

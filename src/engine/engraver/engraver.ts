@@ -13,7 +13,7 @@ import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
 import { scoreSourceWith } from '@/core/project/onPage'
 import type { ProjectHead } from '@/core/project/schema'
 import { bounded } from '@/core/text/bounded'
-import type { Ticks } from '@/core/time/units'
+import type { Milliseconds, Ticks } from '@/core/time/units'
 import { drawOpenTies } from './drawOpenTies'
 import { fillLine, usualSpacing } from './fillLine'
 import { lighten } from './lighten'
@@ -31,6 +31,7 @@ export interface ScoreOutline {
     readonly thread: number
     readonly clefs: readonly Clef[]
     readonly splitKey: number | null
+    readonly lateMs: Milliseconds
     readonly ledger: Ledger
   }[]
   readonly ledger: Ledger
@@ -217,12 +218,13 @@ export class Engraver {
       key: score.key,
       measures: score.measures.map(({ startTicks, lengthTicks }) => ({ startTicks, lengthTicks })),
       systems: this.systems.map((system) => ({ ...system, fingerprint: fingerprint(score, system) })),
-      parts: score.parts.map(({ id, clefs, splitKey, ledger }, index) => ({
+      parts: score.parts.map(({ id, clefs, splitKey, lateMs, ledger }, index) => ({
         trackId: id,
         name: tracks[index]!.name,
         thread: tracks[index]!.thread,
         clefs,
         splitKey,
+        lateMs,
         ledger,
       })),
       ledger: sumLedgers(score.parts.map((part) => part.ledger)),

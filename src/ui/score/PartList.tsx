@@ -8,6 +8,9 @@ import { Tick } from '../controls/Tick'
 import { threadOf } from '../theme/threads'
 import { useSession } from '../workspace/sessionContext'
 
+/** A player who is less late than this is not worth a word. */
+const leastLatenessMs = 25
+
 /** What is on the page, and how each part is written there. */
 export function PartList({ project, outline }: { project: Project; outline: ScoreOutline | null }) {
   const session = useSession()
@@ -49,6 +52,12 @@ export function PartList({ project, outline }: { project: Project; outline: Scor
                       ? '…'
                       : 'off the page'}
                 </span>
+                {part && Math.abs(part.lateMs) >= leastLatenessMs && (
+                  <span className="block text-[12px] text-soft">
+                    played {Math.round(Math.abs(part.lateMs))} ms {part.lateMs > 0 ? 'late' : 'early'}{' '}
+                    throughout; written on the beat
+                  </span>
+                )}
               </li>
             )
           })}

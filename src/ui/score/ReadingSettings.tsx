@@ -56,11 +56,17 @@ export function ReadingSettings({ project, outline }: { project: Project; outlin
         options={uniqueOptions([15, 30, 45, 60], settings.chordWindowMs, ' ms')}
         onChange={(chordWindowMs) => change('chord window', { chordWindowMs })}
       />
+      <Tick isOn={settings.readsTouch} onChange={(readsTouch) => change('touch', { readsTouch })}>
+        short notes as dots, not rests
+      </Tick>
+      <Tick isOn={settings.readsDynamics} onChange={(readsDynamics) => change('dynamics', { readsDynamics })}>
+        dynamics and accents
+      </Tick>
       <Tick
         isOn={settings.writesWords}
         onChange={(writesWords) => change('words on the page', { writesWords })}
       >
-        words that are sung and written
+        words and syllables
       </Tick>
       <p className="pt-1 text-[13px] text-soft">Left out are notes</p>
       <Choice

@@ -1,7 +1,10 @@
-import { OptionError, parseScoreOptions, type ScoreLimits } from '@/core/formats/scoreFromMidi'
+import {
+  OptionError,
+  parseScoreOptions,
+  type ScoreLimits,
+  scoreOptionNames,
+} from '@/core/formats/scoreFromMidi'
 import { ScorePoolError, writeScore } from '@/server/scorePool'
-
-const optionNames = ['split', 'grid', 'tuplets', 'min-velocity', 'min-length-ms', 'chord-window-ms']
 
 /** The body is held in memory: more than any piece of that many notes has is not read. */
 const largestBodyBytes = 8 * 1024 * 1024
@@ -18,7 +21,7 @@ export async function POST(request: Request): Promise<Response> {
   const query = new URL(request.url).searchParams
   try {
     for (const name of query.keys())
-      if (!optionNames.includes(name) && name !== 'format')
+      if (!scoreOptionNames.some((known) => known === name) && name !== 'format')
         return problem(400, `There is no option "${name}"`)
     const format = query.get('format') ?? 'musicxml'
     if (format !== 'musicxml' && format !== 'mxl') return problem(400, 'format takes musicxml or mxl')

@@ -1,7 +1,8 @@
 import { firstIndex } from '../../time/firstIndex'
 import type { Milliseconds, Ticks } from '../../time/units'
 import type { Beat, BeatGrid } from './beats'
-import { stepTicks } from './onsets'
+import { type DecidedOnsets, stepTicks } from './onsets'
+import { type EndCandidate, endCost, findTouch, type HeldNote, isShort, restClassOf } from './touch'
 import { endWeights } from './weights'
 
 /** A note whose written onset is decided; its end is not yet. */
@@ -12,81 +13,92 @@ export interface OpenNote {
   readonly key: number
 }
 
+/** Where a note ends on the page, and whether it was played shorter than that, by touch. */
+export interface DecidedEnd {
+  readonly endTicks: Ticks
+  readonly isShort: boolean
+}
+
+/** A place where a note may end. */
+interface PossibleEnd extends EndCandidate {
+  readonly ticks: Ticks
+}
+
 /**
  * Decides the written ends of the notes of one staff.
  *
- * A player holds a note for some part of its written value (the gate): the part most usual in this performance is
- * found first, and every end is judged against it. Ending where the next note of the staff begins is the likeliest,
+ * A player holds a note for some part of its written value, more or less by touch: how this performance is touched is found
+ * first, and every end is judged against it. Ending where the next note of the staff begins is the likeliest,
  * then on a beat, then on a division; ends go only where the beat's own grid has a step, so that what is written can be
  * notated. The notes of a chord end together unless they clearly did not.
  *
  * @param notes in order of written onset
- * @returns the written end of each note, later than its onset
+ * @param readsTouch whether notes may be played shorter than they are written
+ * @returns for each note its written end, later than its onset
  */
 export function decideEnds(
   notes: readonly OpenNote[],
   beats: readonly Beat[],
-  grids: readonly BeatGrid[],
-  deviationMs: Milliseconds,
-  biasMs: Milliseconds,
-): Ticks[] {
+  { grids, deviationMs, biasMs }: Pick<DecidedOnsets, 'grids' | 'deviationMs' | 'biasMs'>,
+  readsTouch: boolean,
+): DecidedEnd[] {
   const onsets = [...new Set(notes.map((note) => note.writtenOnsetTicks))].sort((a, b) => a - b)
   const nextOnset = new Map(onsets.map((onset, index) => [onset, onsets[index + 1]]))
   const overlapCost = usualOverlapCost(notes, nextOnset, beats)
-  /** Calls `visit` with every place where the note may end and the cost of that; a place may come twice. */
-  const eachEnd = (note: OpenNote, gate: number, visit: (ticks: Ticks, cost: number) => void): void => {
+  const errorMs = endWeights.spreadOfOnsets * deviationMs
+  const candidatesOf = (note: OpenNote): HeldNote<PossibleEnd> => {
     const onset = note.writtenOnsetTicks
     const next = nextOnset.get(onset)
     const own = beatIndexAt(beats, onset)
-    const msPerTick = beats[own]!.msPerTick
-    const biasTicks = biasMs / msPerTick
+    const { msPerTick, lengthTicks } = beats[own]!
     const heldTicks = Math.max(
-      note.playedEndTicks - biasTicks - onset,
+      note.playedEndTicks - biasMs / msPerTick - onset,
       (note.playedEndTicks - note.playedOnsetTicks) / 2,
       1,
     )
-    const targetTicks = onset + heldTicks / gate
-    const spreadMs = Math.hypot(
-      endWeights.spreadOfOnsets * deviationMs,
-      endWeights.spreadOfLength * heldTicks * msPerTick,
-    )
-    const weigh = (ticks: Ticks, unusual: number) => {
-      if (ticks <= onset) return
-      const ratio = ((ticks - targetTicks) * msPerTick) / spreadMs
-      const far = Math.min((ratio * ratio) / 2, endWeights.farCost + Math.abs(ratio))
-      visit(ticks, far + unusual + (next !== undefined && ticks > next ? overlapCost : 0))
+    const costs = new Map<Ticks, number>()
+    const add = (ticks: Ticks, unusual: number) => {
+      const cost = ticks === next ? 0 : unusual + (next !== undefined && ticks > next ? overlapCost : 0)
+      const known = costs.get(ticks)
+      if (ticks > onset && (known === undefined || cost < known)) costs.set(ticks, cost)
     }
-    const middle = beatIndexAt(beats, targetTicks)
+    const middle = beatIndexAt(beats, onset + heldTicks)
     const lastBeat = Math.min(beats.length - 1, Math.max(middle, own) + 1)
     for (let index = Math.max(own, middle - 1); index <= lastBeat; index++) {
       const beat = beats[index]!
       const grid = grids[index]!
       for (let step = 0; step <= grid.divisions; step++)
-        weigh(stepTicks(beat, grid, step), endingCost(grid, step))
+        add(stepTicks(beat, grid, step), endingCost(grid, step))
     }
-    if (next !== undefined) weigh(next, 0)
+    if (next !== undefined) add(next, 0)
+    return {
+      heldMs: heldTicks * msPerTick,
+      restClass: next === undefined ? null : restClassOf((next - onset) / lengthTicks),
+      candidates: [...costs].map(([ticks, cost]) => ({
+        ticks,
+        lengthMs: (ticks - onset) * msPerTick,
+        isBefore: next !== undefined && ticks < next,
+        cost,
+      })),
+    }
   }
-  const gate = usualGate(notes, (note, tried) => {
-    let least = Number.POSITIVE_INFINITY
-    eachEnd(note, tried, (_, cost) => {
-      if (cost < least) least = cost
-    })
-    return least
-  })
+  const stride = Math.max(1, Math.floor(notes.length / endWeights.touchSampleNotes))
+  const sample = notes.filter((_, index) => index % stride === 0)
+  const touch = findTouch(sample.map(candidatesOf), errorMs, readsTouch)
   const nextSameKey = nextOnsetOfSameKey(notes)
-  const ends: Ticks[] = new Array(notes.length)
+  const ends: DecidedEnd[] = new Array(notes.length)
 
   for (let first = 0; first < notes.length; ) {
     let last = first
     while (last + 1 < notes.length && notes[last + 1]!.writtenOnsetTicks === notes[first]!.writtenOnsetTicks)
       last++
+    const heldNotes: HeldNote<PossibleEnd>[] = []
     const costsOf = notes.slice(first, last + 1).map((note) => {
-      const costs = new Map<Ticks, number>()
-      eachEnd(note, gate, (ticks, cost) => {
-        const known = costs.get(ticks)
-        if (known === undefined || cost < known) costs.set(ticks, cost)
-      })
-      return costs
+      const held = candidatesOf(note)
+      heldNotes.push(held)
+      return new Map(
+        held.candidates.map((candidate) => [candidate.ticks, endCost(touch, held, candidate, errorMs)]),
+      )
     })
     const alone = costsOf.map(cheapest)
     const shared = new Map<Ticks, number>()
@@ -103,7 +115,12 @@ export function decideEnds(
     for (let index = first; index <= last; index++) {
       const end = endTogether ? together.ticks : alone[index - first]!.ticks
       const limit = nextSameKey[index]
-      ends[index] = limit !== undefined ? Math.min(end, limit) : end
+      const endTicks = limit !== undefined ? Math.min(end, limit) : end
+      const held = heldNotes[index - first]!
+      const lengthMs =
+        held.candidates.find(({ ticks }) => ticks === end)!.lengthMs *
+        ((endTicks - notes[index]!.writtenOnsetTicks) / (end - notes[index]!.writtenOnsetTicks))
+      ends[index] = { endTicks, isShort: isShort(touch, held.heldMs, lengthMs, errorMs) }
     }
     first = last + 1
   }
@@ -133,24 +150,6 @@ function endingCost(grid: BeatGrid, step: number): number {
   if (step === 0 || step === grid.divisions) return endWeights.onBeat
   if (step * 2 === grid.divisions) return endWeights.onHalf
   return grid.kind === 'binary' ? endWeights.onBinaryStep : endWeights.onTupletStep
-}
-
-/**
- * The part of the written value that this player usually holds a note: the one under which the ends of the whole
- * performance fall best on places where notes usually end. What most players do is believed beforehand, so that a
- * few odd notes (staccato, notes before rests) do not decide it.
- */
-function usualGate(notes: readonly OpenNote[], costOf: (note: OpenNote, gate: number) => number): number {
-  const stride = Math.max(1, Math.floor(notes.length / endWeights.gateSampleNotes))
-  const sample = notes.filter((_, index) => index % stride === 0)
-  const { least, most, step, usual, spread, belief, unknown } = endWeights.gate
-  let best = { gate: unknown as number, cost: Number.POSITIVE_INFINITY }
-  for (let gate: number = least; gate <= most + step / 40; gate += step) {
-    let cost = belief * ((gate - usual) / spread) ** 2
-    for (const note of sample) cost += costOf(note, gate)
-    if (cost < best.cost) best = { gate, cost }
-  }
-  return best.gate
 }
 
 /** Overlapping notes are natural where the player does it often (two lines in one hand, a pedal), odd elsewhere. */

@@ -7,6 +7,8 @@ export interface Cluster {
   /** Mean of the notes' onsets. */
   readonly onsetTicks: Ticks
   readonly size: number
+  /** Mean of how long its notes are held. */
+  readonly heldTicks: Ticks
   readonly keys: readonly number[]
 }
 
@@ -50,27 +52,21 @@ interface PlayerModel {
  * A maximum-a-posteriori reading in the sense of D. Temperley, Music and Probability, 2007, chapter 3 (a grid found
  * from onsets by Bayesian inference), with beat patterns in place of independent onsets.
  */
-export function decideOnsets(clusters: readonly Cluster[], beats: readonly Beat[]): DecidedOnsets {
-  const groups = groupByBeat(clusters, beats)
-  const occupied = groups.flatMap((group, beat) => (group.length > 0 ? [beat] : []))
+export function decideOnsets(played: readonly Cluster[], beats: readonly Beat[]): DecidedOnsets {
+  const lateMs = findShift(played, beats)
+  const clusters = shifted(played, beats, lateMs)
   let habits = new Map<Pattern, number>()
   let deviationMs: Milliseconds = timingWeights.firstDeviationMs
   let biasMs: Milliseconds = 0
   let shareCost: number = patternWeights.firstShare
   let chosen: { beat: number; grid: BeatGrid; reading: Reading }[] = []
+  let strokesOf: number[][] = []
 
   for (let round = 0; round < patternWeights.rounds; round++) {
-    const readings = occupied.map((beat) =>
-      beats[beat]!.grids.map((grid) =>
-        readBeat(
-          groups[beat]!.map((index) => clusters[index]!),
-          beats[beat]!,
-          grid,
-          { deviationMs, biasMs, shareCost, habits, beatCount: occupied.length },
-        ),
-      ),
-    )
-    chosen = bestSequence(occupied, readings, beats)
+    const player = { deviationMs, biasMs, shareCost, habits, beatCount: 0 }
+    const { groups, occupied, readings } = readAll(clusters, beats, player)
+    strokesOf = groups
+    chosen = bestSequence(occupied, readings, beats).readings
     habits = new Map()
     let sum = 0
     let squares = 0
@@ -108,10 +104,104 @@ export function decideOnsets(clusters: readonly Cluster[], beats: readonly Beat[
   const grids = beats.map((beat) => beat.grids[0]!)
   for (const { beat, grid, reading } of chosen) {
     if (!isPlain(reading.pattern)) grids[beat] = grid
-    for (const [place, index] of groups[beat]!.entries())
+    for (const [place, index] of strokesOf[beat]!.entries())
       onsetTicks[index] = Math.max(0, stepTicks(beats[beat]!, grid, reading.steps[place]!))
   }
-  return { onsetTicks, grids, deviationMs, biasMs }
+  return { onsetTicks, grids, deviationMs, biasMs: lateMs + biasMs }
+}
+
+/**
+ * How late a player is throughout (early when negative): the shift under which the piece reads most usually. A small one is found on
+ * any music; of a large one the strong places tell, since a piece that begins most of its notes between the beats is rare.
+ */
+function findShift(clusters: readonly Cluster[], beats: readonly Beat[]): Milliseconds {
+  const { shift } = timingWeights
+  const first = Math.floor(Math.max(0, clusters.length - shift.strokesLookedAt) / 3)
+  const sample = clusters.slice(first, first + shift.strokesLookedAt)
+  if (sample.length < timingWeights.fewestNotesToJudge || isOnGrid(sample, beats)) return 0
+  const mayBeFar = isVaried(sample, beats) || isSustained(sample, beats)
+  let best = { lateMs: 0, cost: Number.POSITIVE_INFINITY }
+  for (let lateMs = -shift.mostMs; lateMs <= shift.mostMs; lateMs += shift.stepMs) {
+    if (!mayBeFar && Math.abs(lateMs) > stepMsAt(beats, sample[0]!.onsetTicks) / 2) continue
+    const player = {
+      deviationMs: timingWeights.firstDeviationMs,
+      biasMs: 0,
+      shareCost: patternWeights.firstShare,
+      habits: new Map<Pattern, number>(),
+      beatCount: 0,
+    }
+    const { occupied, readings } = readAll(shifted(sample, beats, lateMs), beats, player)
+    const cost = bestSequence(occupied, readings, beats).cost + (lateMs / shift.usualMs) ** 2 / 2
+    if (cost < best.cost) best = { lateMs, cost }
+  }
+  return best.lateMs
+}
+
+/** Where strokes lie in their beat, in steps of its plain grid. */
+function stepsInBeat(clusters: readonly Cluster[], beats: readonly Beat[]): number[] {
+  let beat = 0
+  return clusters.map(({ onsetTicks }) => {
+    while (beat + 1 < beats.length && onsetTicks >= beats[beat + 1]!.startTicks) beat++
+    const { startTicks, lengthTicks, grids } = beats[beat]!
+    return ((onsetTicks - startTicks) / lengthTicks) * grids[0]!.divisions
+  })
+}
+
+function stepMsAt(beats: readonly Beat[], tick: Ticks): Milliseconds {
+  const { lengthTicks, msPerTick, grids } =
+    beats.find(({ startTicks, lengthTicks: length }) => tick < startTicks + length) ?? beats.at(-1)!
+  return (lengthTicks * msPerTick) / grids[0]!.divisions
+}
+
+/** What lies on the grid exactly was put there: nobody plays so. */
+function isOnGrid(clusters: readonly Cluster[], beats: readonly Beat[]): boolean {
+  const { exactSteps, exactShare } = timingWeights.shift
+  const exact = stepsInBeat(clusters, beats).filter(
+    (steps) => Math.abs(steps - Math.round(steps)) < exactSteps,
+  )
+  return exact.length >= exactShare * clusters.length
+}
+
+/**
+ * Whether strokes lie on several places of their beats. A part that always plays short notes at the same place off the beat is meant
+ * so: nothing says that it is late by that much.
+ */
+function isVaried(clusters: readonly Cluster[], beats: readonly Beat[]): boolean {
+  const counts = new Map<number, number>()
+  for (const [index, steps] of stepsInBeat(clusters, beats).entries()) {
+    const place = Math.round(steps)
+    counts.set(place, (counts.get(place) ?? 0) + clusters[index]!.size)
+  }
+  const all = [...counts.values()].reduce((sum, count) => sum + count, 0)
+  return Math.max(...counts.values()) < timingWeights.shift.mostOnOnePlace * all
+}
+
+/** Whether notes are held for most of a beat: long notes belong on the beat. */
+function isSustained(clusters: readonly Cluster[], beats: readonly Beat[]): boolean {
+  const held = clusters.map(({ heldTicks }) => heldTicks).sort((a, b) => a - b)
+  return held[held.length >> 1]! > timingWeights.shift.longBeats * beats[0]!.lengthTicks
+}
+
+/** Strokes as they would be if the player were not late. */
+function shifted(clusters: readonly Cluster[], beats: readonly Beat[], lateMs: Milliseconds): Cluster[] {
+  let beat = 0
+  return clusters.map((cluster) => {
+    while (beat + 1 < beats.length && cluster.onsetTicks >= beats[beat + 1]!.startTicks) beat++
+    return { ...cluster, onsetTicks: cluster.onsetTicks - lateMs / beats[beat]!.msPerTick }
+  })
+}
+
+/** Every beat that has strokes, read on every grid it may have. */
+function readAll(clusters: readonly Cluster[], beats: readonly Beat[], player: PlayerModel) {
+  const groups = groupByBeat(clusters, beats)
+  const occupied = groups.flatMap((group, beat) => (group.length > 0 ? [beat] : []))
+  const readings = occupied.map((beat) => {
+    const own = groups[beat]!.map((index) => clusters[index]!)
+    return beats[beat]!.grids.map((grid) =>
+      readBeat(own, beats[beat]!, grid, { ...player, beatCount: occupied.length }),
+    )
+  })
+  return { groups, occupied, readings }
 }
 
 export function stepTicks(beat: Beat, grid: BeatGrid, step: number): Ticks {
@@ -265,7 +355,7 @@ function bestSequence(
   occupied: readonly number[],
   readings: readonly Reading[][],
   beats: readonly Beat[],
-): { beat: number; grid: BeatGrid; reading: Reading }[] {
+): { readonly cost: number; readonly readings: { beat: number; grid: BeatGrid; reading: Reading }[] } {
   let costs: number[] = []
   const back: number[][] = []
   for (const [place, options] of readings.entries()) {
@@ -293,6 +383,7 @@ function bestSequence(
     back.push(from)
     costs = next
   }
+  if (readings.length === 0) return { cost: 0, readings: [] }
   const result: { beat: number; grid: BeatGrid; reading: Reading }[] = new Array(readings.length)
   let state = costs.indexOf(Math.min(...costs))
   for (let place = readings.length - 1; place >= 0; place--) {
@@ -300,5 +391,5 @@ function bestSequence(
     result[place] = { beat, grid: beats[beat]!.grids[state]!, reading: readings[place]![state]! }
     state = back[place]![state]!
   }
-  return result
+  return { cost: Math.min(...costs), readings: result }
 }

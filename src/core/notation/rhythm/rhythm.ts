@@ -11,12 +11,24 @@ export interface WrittenNote {
   readonly note: Note
   readonly onsetTicks: Ticks
   readonly endTicks: Ticks
+  /** It was played shorter than it is written: staccato. */
+  readonly isShort: boolean
 }
 
 export interface RhythmSettings {
   readonly smallestValue: number
   readonly tuplets: boolean
   readonly chordWindowMs: Milliseconds
+  /** Notes may be played shorter than they are written, by touch. */
+  readonly readsTouch: boolean
+}
+
+/** The rhythm of a part, with what was found about its player. */
+export interface Rhythm {
+  /** In order of written onset, then key. */
+  readonly written: WrittenNote[]
+  /** How late the player is throughout (early when negative); it is taken off. */
+  readonly lateMs: Milliseconds
 }
 
 /**
@@ -24,15 +36,14 @@ export interface RhythmSettings {
  *
  * @param notes in any order
  * @param staffOf notes of different staves (hands) do not end each other
- * @returns in order of written onset, then key
  */
 export function writeRhythm(
   notes: readonly Note[],
   time: { readonly tempos: readonly TempoChange[]; readonly meters: readonly MeterChange[] },
   settings: RhythmSettings,
   staffOf: (note: Note) => number = () => 0,
-): WrittenNote[] {
-  if (notes.length === 0) return []
+): Rhythm {
+  if (notes.length === 0) return { written: [], lateMs: 0 }
   const tempoMap = new TempoMap(time.tempos)
   const sorted = [...notes].sort((a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key || a.id - b.id)
   const endTicks = sorted.reduce((end, note) => Math.max(end, note.onsetTicks + note.durationTicks), 0)
@@ -63,13 +74,12 @@ export function writeRhythm(
         }
       })
       .sort((a, b) => a.writtenOnsetTicks - b.writtenOnsetTicks || a.key - b.key)
-    const ends = decideEnds(open, beats, decided.grids, decided.deviationMs, decided.biasMs)
+    const ends = decideEnds(open, beats, decided, settings.readsTouch)
     for (const [index, { note, writtenOnsetTicks }] of open.entries())
-      written.push({ note, onsetTicks: writtenOnsetTicks, endTicks: ends[index]! })
+      written.push({ note, onsetTicks: writtenOnsetTicks, ...ends[index]! })
   }
-  return written.sort(
-    (a, b) => a.onsetTicks - b.onsetTicks || a.note.key - b.note.key || a.note.id - b.note.id,
-  )
+  written.sort((a, b) => a.onsetTicks - b.onsetTicks || a.note.key - b.note.key || a.note.id - b.note.id)
+  return { written, lateMs: decided.biasMs }
 }
 
 function clusterNotes(
@@ -86,6 +96,7 @@ function clusterNotes(
     clusters.push({
       onsetTicks: members.reduce((sum, note) => sum + note.onsetTicks, 0) / members.length,
       size: members.length,
+      heldTicks: members.reduce((sum, note) => sum + note.durationTicks, 0) / members.length,
       keys: members.map((note) => note.key),
     })
     members = []

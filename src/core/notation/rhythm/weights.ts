@@ -18,6 +18,19 @@ export const timingWeights = {
   mostDeviationMs: 45,
   /** A player who is early or late throughout is believed up to this much. */
   mostBiasMs: 60,
+  /** A player who is late or early throughout: looked for so far, in such steps, on so many strokes, and how much is usual. */
+  shift: {
+    mostMs: 150,
+    stepMs: 15,
+    strokesLookedAt: 160,
+    usualMs: 40,
+    /** So near to the grid, in steps, and so many of them: put there, not played. */
+    exactSteps: 0.03,
+    exactShare: 0.9,
+    /** More than this on one place of the beat, and shorter than this, in beats: only a shift of up to half a step is looked for. */
+    mostOnOnePlace: 0.8,
+    longBeats: 0.45,
+  },
   /** A bias found on so many notes is believed by half. */
   biasBelievedAfterNotes: 8,
   /** Fewer notes than this tell nothing of a player. */
@@ -78,9 +91,6 @@ export const usualWeights = {
 export const endWeights = {
   /** Ends are played less exactly than onsets: so much more spread, and more for long notes. */
   spreadOfOnsets: 1.1,
-  spreadOfLength: 0.04,
-  /** A distance costs at most this and one more for each deviation: other reasons then decide. */
-  farCost: 8,
   /** Ending where the next note of the staff begins costs nothing; on a beat, on its half, on a deeper division: */
   onBeat: 0.9,
   onHalf: 1.3,
@@ -88,12 +98,40 @@ export const endWeights = {
   onTupletStep: 1.6,
   /** For each further note of a chord: so much better must ending apart be than ending together. */
   apartForEachNote: 4,
-  /** The part of its value that a player holds a note: tried from, to, by; what most players do, and how firmly that is believed. */
-  gate: { least: 0.64, most: 1, step: 0.04, usual: 0.95, spread: 0.1, belief: 12, unknown: 0.96 },
-  /** Notes looked at to find the gate: enough to be sure, few enough to be quick. */
-  gateSampleNotes: 160,
+  /** Notes looked at to find the touch: enough to be sure, few enough to be quick. */
+  touchSampleNotes: 240,
   /** A note that goes on by more than this over the next one overlaps it; the bounds of what overlapping costs. */
   overlapMs: 80,
   leastOverlap: 0.3,
   mostOverlap: 3.5,
+} as const
+
+/** How notes are held. */
+export const touchWeights = {
+  /** Rounds of finding out, from each start. */
+  rounds: 6,
+  /** Held as usual, detached, staccato: what share of its value, within which bounds, and how much that varies from note to note. */
+  kinds: [
+    { usualShare: 0.9, usualGate: 0.95, leastGate: 0.64, mostGate: 1.02, gateBelief: 3, spread: 0.04 },
+    { usualShare: 0.06, usualGate: 0.72, leastGate: 0.6, mostGate: 0.82, gateBelief: 6, spread: 0.08 },
+    { usualShare: 0.04, usualGate: 0.45, leastGate: 0.25, mostGate: 0.58, gateBelief: 6, spread: 0.13 },
+  ],
+  /** What is usual counts as much as so many notes. */
+  shareBelief: 8,
+  /** Shares of the three from which the search starts: even playing, mixed playing, short playing. */
+  starts: [
+    [0.96, 0.02, 0.02],
+    [0.55, 0.2, 0.25],
+    [0.1, 0.2, 0.7],
+  ],
+  /** How often silence is written before the next note, by how far away that is, and as how many notes that counts. */
+  rests: [
+    { upToBeats: 0.55, share: 0.02, belief: 60 },
+    { upToBeats: 1.1, share: 0.12, belief: 3 },
+    { upToBeats: 2.1, share: 0.3, belief: 3 },
+    { upToBeats: Number.POSITIVE_INFINITY, share: 0.5, belief: 3 },
+  ],
+  evenStart: [1, 0, 0],
+  /** For each millisecond: a note held for as long as it happens, by mistake. */
+  strayDensity: 1e-7,
 } as const
