@@ -188,31 +188,36 @@ describe('written MusicXML', () => {
     const note = fc.record({
       onset: fc.integer({ min: 0, max: 10_080 * 14 }),
       duration: fc.integer({ min: 1, max: 10_080 * 5 }),
-      key: fc.integer({ min: 24, max: 100 }),
+      key: fc.integer({ min: 14, max: 118 }),
+      velocity: fc.integer({ min: 1, max: 127 }),
     })
     await fc.assert(
       fc.asyncProperty(
         fc.array(note, { minLength: 1, maxLength: 60 }),
-        fc.boolean(),
+        fc.constantFrom(0, 33, 40, 41, 42, 80),
         fc.constantFrom(4, 8, 16, 32),
-        async (list, isTwoHanded, smallestValue) => {
+        async (list, program, smallestValue) => {
           const notes = list.map(
             (each, index): Note => ({
               id: index + 1,
               onsetTicks: each.onset,
               durationTicks: each.duration,
               key: each.key,
-              velocity: 64,
+              velocity: each.velocity,
               releaseVelocity: 64,
               channel: 1,
               origin: { kind: 'drawn' },
             }),
           )
-          const plain = projectOf([
-            { name: 'Any', instrument: { kind: 'program', program: isTwoHanded ? 0 : 40 }, notes },
-          ])
+          const plain = projectOf([{ name: 'Any', instrument: { kind: 'program', program }, notes }])
           const any = {
             ...plain,
+            words: list.map(({ onset }, index) => ({
+              tick: onset,
+              kind: index % 3 === 0 ? ('text' as const) : ('lyric' as const),
+              trackId: plain.tracks[0]!.id,
+              text: `la <${index}>`,
+            })),
             scoreSettings: { ...plain.scoreSettings, smallestValue: smallestValue as 16 },
           }
           const written = writtenOf(any)

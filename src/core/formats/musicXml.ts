@@ -127,7 +127,8 @@ function writeMeasure(
   if (isFirst && options.measures) out.push('<print new-system="yes"/>')
   const meterChanges =
     !previous || previous.numerator !== measure.numerator || previous.denominator !== measure.denominator
-  if (isFirst || meterChanges) {
+  const newClefs = isFirst ? [] : part.clefChanges.filter((change) => change.bar === bar)
+  if (isFirst || meterChanges || newClefs.length > 0) {
     out.push('<attributes>')
     if (isFirst) {
       out.push(`<divisions>${TICKS_PER_QUARTER}</divisions>`)
@@ -135,15 +136,16 @@ function writeMeasure(
         `<key><fifths>${isUnpitched(part) ? 0 : score.key.fifths}</fifths><mode>${score.key.mode}</mode></key>`,
       )
     }
-    if (bar === 0 || meterChanges)
+    if (meterChanges)
       out.push(
         `<time><beats>${measure.numerator}</beats><beat-type>${measure.denominator}</beat-type></time>`,
       )
     if (isFirst) {
       if (part.clefs.length > 1) out.push(`<staves>${part.clefs.length}</staves>`)
-      for (const [index, clef] of part.clefs.entries())
-        out.push(clefXml(clef, part.clefs.length > 1 ? ` number="${index + 1}"` : ''))
+      for (const [index] of part.clefs.entries())
+        out.push(clefXml(clefAt(part, index + 1, bar), part, index + 1))
     }
+    for (const { clef, staff } of newClefs) out.push(clefXml(clef, part, staff))
     out.push('</attributes>')
   }
   const to = Math.min(options.measures?.to ?? score.measures.length, score.measures.length)
@@ -154,36 +156,52 @@ function writeMeasure(
     ...(partIndex === 0 ? textDirections(score.texts, measure) : []),
     ...textDirections(part.texts, measure),
     ...dynamicDirections(part, measure, span),
+    ...octaveDirections(part, measure, span),
   ].sort((a, b) => a.offsetTicks - b.offsetTicks)
   const voices = part.measures[bar] ?? []
   const stems = stemDirections(voices)
   let position = 0
   /** Directions stand before the note they begin with; one between two notes says how far it is from the first. */
-  const direct = (untilTicks: Ticks) => {
-    while (directions.length > 0 && directions[0]!.offsetTicks < untilTicks) {
-      const { offsetTicks, xml } = directions.shift()!
+  const direct = (staff: number, untilTicks: Ticks, isLastVoice = false) => {
+    for (const { offsetTicks, xml, isAfterAllVoices } of directions.filter((each) => each.staff === staff)) {
+      if (offsetTicks >= untilTicks || said.has(xml) || (isAfterAllVoices && !isLastVoice)) continue
+      said.add(xml)
       out.push(xml(offsetTicks > position ? offsetTicks - position : 0))
     }
   }
+  const said = new Set<Direction['xml']>()
   for (const [index, voice] of voices.entries()) {
+    const isFirstOfStaff = voices[index - 1]?.staff !== voice.staff
     if (position > 0) out.push(`<backup><duration>${position}</duration></backup>`)
     position = 0
     for (const element of voice.elements) {
       position = element.startTicks
-      if (index === 0) direct(element.startTicks + element.durationTicks)
+      if (isFirstOfStaff) direct(voice.staff, element.startTicks + element.durationTicks)
       writeElement(out, part, partIndex, voice, element, options, measure, stems.get(voice.voice))
       position = element.startTicks + element.durationTicks
     }
-    if (index === 0) direct(Number.POSITIVE_INFINITY)
+    if (voices[index + 1]?.staff !== voice.staff) direct(voice.staff, Number.POSITIVE_INFINITY, true)
+    else if (isFirstOfStaff) direct(voice.staff, Number.POSITIVE_INFINITY)
   }
-  direct(Number.POSITIVE_INFINITY)
+  for (const [index] of part.clefs.entries()) direct(index + 1, Number.POSITIVE_INFINITY, true)
   if (bar === score.measures.length - 1)
     out.push('<barline location="right"><bar-style>light-heavy</bar-style></barline>')
   out.push('</measure>')
 }
 
-function clefXml(clef: Clef, number: string): string {
+/** The clef in force at a measure. */
+function clefAt(part: ScorePart, staff: number, bar: number): Clef {
+  const change = part.clefChanges.filter((each) => each.staff === staff && each.bar <= bar).at(-1)
+  return change?.clef ?? part.clefs[staff - 1]!
+}
+
+function clefXml(clef: Clef, part: ScorePart, staff: number): string {
+  const number = part.clefs.length > 1 ? ` number="${staff}"` : ''
   switch (clef) {
+    case 'alto':
+      return `<clef${number}><sign>C</sign><line>3</line></clef>`
+    case 'tenor':
+      return `<clef${number}><sign>C</sign><line>4</line></clef>`
     case 'treble':
       return `<clef${number}><sign>G</sign><line>2</line></clef>`
     case 'bass':
@@ -201,8 +219,18 @@ function clefXml(clef: Clef, number: string): string {
 interface Direction {
   /** From the bar line. */
   readonly offsetTicks: Ticks
+  /** Stands with the notes of this staff. */
+  readonly staff: number
+  /** Stands behind the last voice of its staff: readers that go voice by voice would end it too early. */
+  readonly isAfterAllVoices: boolean
   /** As it is written after the note before it, this much later. */
   xml(laterTicks: Ticks): string
+}
+
+/** What is written of a piece: all of it, or an excerpt. */
+interface Span {
+  readonly startTicks: Ticks
+  readonly endTicks: Ticks
 }
 
 const measureEnd = ({ startTicks, lengthTicks }: Measure): Ticks => startTicks + lengthTicks
@@ -215,12 +243,15 @@ function direction(
   offsetTicks: Ticks,
   placement: 'above' | 'below',
   content: string,
-  { staff = '', sound = '' } = {},
+  { staff = null as number | null, sound = '' } = {},
 ): Direction {
+  const staffXml = staff === null ? '' : `<staff>${staff}</staff>`
   return {
     offsetTicks,
+    staff: staff ?? 1,
+    isAfterAllVoices: false,
     xml: (laterTicks) =>
-      `<direction placement="${placement}"><direction-type>${content}</direction-type>${laterTicks > 0 ? `<offset${sound ? ' sound="yes"' : ''}>${laterTicks}</offset>` : ''}${staff}${sound}</direction>`,
+      `<direction placement="${placement}"><direction-type>${content}</direction-type>${laterTicks > 0 ? `<offset${sound ? ' sound="yes"' : ''}>${laterTicks}</offset>` : ''}${staffXml}${sound}</direction>`,
   }
 }
 
@@ -241,12 +272,8 @@ function textDirections(texts: readonly WrittenText[], measure: Measure): Direct
 }
 
 /** Levels and hairpins under the upper staff; a hairpin over the edge of what is written ends and begins there. */
-function dynamicDirections(
-  part: ScorePart,
-  measure: Measure,
-  span: { readonly startTicks: Ticks; readonly endTicks: Ticks },
-): Direction[] {
-  const staff = part.clefs.length > 1 ? '<staff>1</staff>' : ''
+function dynamicDirections(part: ScorePart, measure: Measure, span: Span): Direction[] {
+  const staff = part.clefs.length > 1 ? 1 : null
   const found: Direction[] = []
   const add = (tick: Ticks, content: string) => {
     const isLastEnd = tick === span.endTicks && measureEnd(measure) === span.endTicks
@@ -262,6 +289,28 @@ function dynamicDirections(
   found.sort((a, b) => a.offsetTicks - b.offsetTicks)
   for (const { tick, mark } of part.dynamics.levels) add(tick, `<dynamics><${mark}/></dynamics>`)
   return found
+}
+
+/** Octave lines: the notes under them are given as they sound, the line says how they are written. */
+function octaveDirections(part: ScorePart, measure: Measure, span: Span): Direction[] {
+  const isShared = (staff: number) =>
+    (part.measures[measure.index] ?? []).filter((voice) => voice.staff === staff).length > 1
+  return part.octaveLines.flatMap(({ staff: number, startTicks, endTicks, octaves }) => {
+    if (endTicks <= span.startTicks || startTicks >= span.endTicks) return []
+    const staff = part.clefs.length > 1 ? number : null
+    const size = Math.abs(octaves) === 1 ? 8 : 15
+    const placement = octaves > 0 ? 'above' : 'below'
+    const add = (tick: Ticks, type: string, isEnd: boolean) => {
+      const isHere = isEnd ? tick > measure.startTicks && tick <= measureEnd(measure) : isIn(measure, tick)
+      const content = `<octave-shift type="${type}" size="${size}"/>`
+      const found = direction(tick - measure.startTicks, placement, content, { staff })
+      return isHere ? [{ ...found, isAfterAllVoices: isEnd && isShared(number) }] : []
+    }
+    return [
+      ...add(Math.max(startTicks, span.startTicks), octaves > 0 ? 'down' : 'up', false),
+      ...add(Math.min(endTicks, span.endTicks), 'stop', true),
+    ]
+  })
 }
 
 /** The first tempo is printed; later ones too, where they fall. */

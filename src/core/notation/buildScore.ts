@@ -8,6 +8,7 @@ import type { Milliseconds, Ticks } from '../time/units'
 import { AccidentalKeeper } from './accidentals'
 import { addBeams } from './beams'
 import { cleanNotes } from './clean'
+import { clefsFor, findClefs, type StaffClefs } from './clefs'
 import { type Dynamics, findDynamics, noDynamics } from './dynamics'
 import { findKey } from './keyFinding'
 import { type Lyric, placeLyrics, type SungText } from './lyrics'
@@ -65,6 +66,8 @@ interface DraftPart {
   readonly voices: readonly (readonly StaffVoice[])[]
   readonly written: readonly WrittenNote[]
   readonly mergedInto: ReadonlyMap<NoteId, readonly NoteId[]>
+  /** By staff. */
+  readonly clefs: readonly StaffClefs[]
   readonly dynamics: Dynamics
   readonly lateMs: Milliseconds
   readonly articulations: ReadonlyMap<NoteId, readonly Articulation[]>
@@ -150,6 +153,7 @@ function draftPart(part: PartSource, source: ScoreSource): DraftPart {
     if (!isPercussion) pitchClassTicks[note.key % 12]! += end - onsetTicks
     endTicks = Math.max(endTicks, end)
   }
+  const measures = new MeterMap(source.meters).measuresUntil(Math.max(1, endTicks))
   return {
     id: part.id,
     plan,
@@ -158,6 +162,16 @@ function draftPart(part: PartSource, source: ScoreSource): DraftPart {
     mergedInto,
     dynamics,
     lateMs: rhythm.lateMs,
+    clefs: shaped.map((staff, index) =>
+      settings.readsClefs
+        ? findClefs(
+            staff,
+            measures,
+            clefsFor(plan.clefs[index]!, instrument, isOnTwo),
+            sharedBars(voices[index]!, measures),
+          )
+        : { clef: plan.clefs[index]!, changes: [], octaveLines: [] },
+    ),
     articulations: articulationsOf(written, dynamics, settings.readsTouch && !isPercussion),
     lyrics: settings.writesWords ? placeLyrics(notes, part.sung).lyrics : new Map(),
     texts: settings.writesWords ? part.texts : [],
@@ -201,6 +215,21 @@ function mergeCoincident(
     mergedInto.set(stands.note.id, [...(mergedInto.get(stands.note.id) ?? []), each.note.id, ...ids])
   }
   return { written, mergedInto }
+}
+
+/** Whether several voices have notes in a bar of a staff. */
+function sharedBars(voices: readonly StaffVoice[], measures: readonly Measure[]): (bar: number) => boolean {
+  const counts = new Array<number>(measures.length).fill(0)
+  for (const { chords } of voices) {
+    const bars = new Set<number>()
+    let bar = 0
+    for (const { onsetTicks, endTicks } of chords) {
+      while (bar + 1 < measures.length && measures[bar + 1]!.startTicks <= onsetTicks) bar++
+      for (let at = bar; at < measures.length && measures[at]!.startTicks < endTicks; at++) bars.add(at)
+    }
+    for (const each of bars) counts[each]!++
+  }
+  return (bar) => counts[bar]! > 1
 }
 
 /** How each note is played, where that is not the usual way. */
@@ -296,7 +325,13 @@ function engravePart(draft: DraftPart, measures: readonly Measure[], key: KeySig
   }
   return {
     id: draft.id,
-    clefs: plan.clefs,
+    clefs: draft.clefs.map(({ clef }) => clef),
+    clefChanges: draft.clefs.flatMap(({ changes }, index) =>
+      changes.map((change) => ({ ...change, staff: index + 1 })),
+    ),
+    octaveLines: draft.clefs.flatMap(({ octaveLines }, index) =>
+      octaveLines.map((line) => ({ ...line, staff: index + 1 })),
+    ),
     splitKey: plan.splitKey,
     measures: byMeasure.map((voices) =>
       voices.every((voice) => isEmptyBar(voice)) ? voices : withAccidentals(voices, plan, key),

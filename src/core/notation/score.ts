@@ -81,11 +81,30 @@ export interface VoiceInMeasure {
   readonly elements: readonly ScoreElement[]
 }
 
-export type Clef = 'treble' | 'bass' | 'treble 8vb' | 'bass 8vb' | 'percussion'
+export type Clef = 'treble' | 'alto' | 'tenor' | 'bass' | 'treble 8vb' | 'bass 8vb' | 'percussion'
+
+/** Another clef from a bar line on. */
+export interface ClefChange {
+  readonly staff: number
+  /** Index of the measure. */
+  readonly bar: number
+  readonly clef: Clef
+}
+
+/** Notes written so many octaves lower than they sound (higher when negative). */
+export interface OctaveLine {
+  readonly staff: number
+  readonly startTicks: Ticks
+  readonly endTicks: Ticks
+  readonly octaves: 1 | 2 | -1 | -2
+}
 
 export interface ScorePart {
   readonly id: string
+  /** Of each staff, at the beginning. */
   readonly clefs: readonly Clef[]
+  readonly clefChanges: readonly ClefChange[]
+  readonly octaveLines: readonly OctaveLine[]
   /** Key at and above which notes are in the upper staff; null on a single staff. */
   readonly splitKey: number | null
   /** By measure. */

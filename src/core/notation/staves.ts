@@ -12,6 +12,7 @@ export interface StaffPlan {
 const twoStaffPrograms = new Set([0, 1, 2, 3, 4, 5, 6, 7, 8, 16, 17, 18, 19, 20, 21, 23, 46])
 const guitars = { first: 24, last: 31 }
 const basses = { first: 32, last: 39 }
+const viola = 41
 
 /**
  * Decides the staves of a part: percussion on its own staff; keyboards and harp on a grand staff as soon as they
@@ -43,6 +44,8 @@ export function planStaves(
 /** Keys that are written in each clef with few ledger lines: the treble staff is quiet from B3 to C6. */
 const quietKeys: Readonly<Record<Exclude<Clef, 'percussion'>, readonly [low: number, high: number]>> = {
   treble: [59, 84],
+  alto: [48, 74],
+  tenor: [45, 71],
   bass: [38, 64],
   'treble 8vb': [40, 76],
   'bass 8vb': [26, 55],
@@ -57,7 +60,9 @@ function singleClef(notes: readonly Note[], program: number): Clef {
       ? 'treble 8vb'
       : program >= basses.first && program <= basses.last
         ? 'bass 8vb'
-        : null
+        : program === viola
+          ? 'alto'
+          : null
   if (notes.length === 0) return own ?? 'treble'
   const outside = (clef: keyof typeof quietKeys) => {
     const [low, high] = quietKeys[clef]

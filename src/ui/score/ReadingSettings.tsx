@@ -59,6 +59,9 @@ export function ReadingSettings({ project, outline }: { project: Project; outlin
       <Tick isOn={settings.readsTouch} onChange={(readsTouch) => change('touch', { readsTouch })}>
         short notes as dots, not rests
       </Tick>
+      <Tick isOn={settings.readsClefs} onChange={(readsClefs) => change('clefs', { readsClefs })}>
+        clefs and octave lines change
+      </Tick>
       <Tick isOn={settings.readsDynamics} onChange={(readsDynamics) => change('dynamics', { readsDynamics })}>
         dynamics and accents
       </Tick>
