@@ -340,13 +340,26 @@ describe('older projects', () => {
   })
 
   test('of version 5, without words', () => {
-    const { words: _w, composer: _c, rights: _r, scoreSettings, ...rest } = readProjectHead(first).head
+    const {
+      words: _w,
+      composer: _c,
+      rights: _r,
+      scoreSettings,
+      tracks,
+      ...rest
+    } = readProjectHead(first).head
     const { writesWords: _s, ...settingsThen } = scoreSettings
-    const fifth = { ...rest, schemaVersion: 5, scoreSettings: { ...settingsThen, splitKey: 55 } }
+    const fifth = {
+      ...rest,
+      schemaVersion: 5,
+      scoreSettings: { ...settingsThen, splitKey: 55 },
+      tracks: tracks.map(({ writtenAs: _a, ...track }) => track),
+    }
     const { head: now, aside } = readProjectHead(JSON.parse(JSON.stringify(fifth)))
     expect(aside).toEqual([])
     expect(now).toMatchObject({ words: [], composer: '', rights: '' })
     expect(now.scoreSettings).toMatchObject({ writesWords: true, splitKey: 55 })
+    expect(now.tracks).toEqual(tracks)
   })
 
   test('without a step to the next version are refused, and the reason is said', () => {

@@ -133,7 +133,7 @@ function writeMeasure(
     if (isFirst) {
       out.push(`<divisions>${TICKS_PER_QUARTER}</divisions>`)
       out.push(
-        `<key><fifths>${isUnpitched(part) ? 0 : score.key.fifths}</fifths><mode>${score.key.mode}</mode></key>`,
+        `<key><fifths>${isUnpitched(part) ? 0 : part.key.fifths}</fifths><mode>${part.key.mode}</mode></key>`,
       )
     }
     if (meterChanges)
@@ -145,6 +145,7 @@ function writeMeasure(
       for (const [index] of part.clefs.entries())
         out.push(clefXml(clefAt(part, index + 1, bar), part, index + 1))
     }
+    if (isFirst) out.push(transposeXml(part))
     for (const { clef, staff } of newClefs) out.push(clefXml(clef, part, staff))
     out.push('</attributes>')
   }
@@ -187,6 +188,14 @@ function writeMeasure(
   if (bar === score.measures.length - 1)
     out.push('<barline location="right"><bar-style>light-heavy</bar-style></barline>')
   out.push('</measure>')
+}
+
+/** How what is written sounds: in whole octaves and what is left, as the standard wants it. */
+function transposeXml({ transposition: { semitones, steps } }: ScorePart): string {
+  if (semitones === 0) return ''
+  const octaves = Math.trunc(-semitones / 12)
+  const octaveXml = octaves === 0 ? '' : `<octave-change>${octaves}</octave-change>`
+  return `<transpose><diatonic>${-steps - 7 * octaves}</diatonic><chromatic>${-semitones - 12 * octaves}</chromatic>${octaveXml}</transpose>`
 }
 
 /** The clef in force at a measure. */

@@ -21,6 +21,7 @@ export const scoreOptionNames = [
   'grid',
   'tuplets',
   'touch',
+  'pitch',
   'clefs',
   'dynamics',
   'words',
@@ -53,11 +54,14 @@ export function parseScoreOptions(options: Readonly<Record<string, string | unde
     if (value !== 'on' && value !== 'off') throw new OptionError(`--${name} takes on or off, not "${value}"`)
     return value === 'on'
   }
+  if (![undefined, 'written', 'concert'].includes(options.pitch))
+    throw new OptionError(`--pitch takes written or concert, not "${options.pitch}"`)
   const parsed = scoreSettingsSchema.safeParse({
     ...defaultScoreSettings,
     splitKey,
     tuplets: isOn('tuplets'),
     readsTouch: isOn('touch'),
+    isConcertPitch: options.pitch === 'concert',
     readsClefs: isOn('clefs'),
     readsDynamics: isOn('dynamics'),
     writesWords: isOn('words'),

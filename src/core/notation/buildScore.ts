@@ -27,6 +27,7 @@ import type {
 import type { KeySignature, ScoreSettings } from './scoreSettings'
 import { spellPitches } from './spelling'
 import { planStaves, type StaffPlan } from './staves'
+import { type Transposition, writtenKey } from './transposition'
 import { noteValueOf } from './values'
 import { type StaffVoice, staffVoices, type VoiceChord } from './voices'
 
@@ -38,6 +39,7 @@ export interface PartSource {
   readonly instrument: Instrument
   /** A key, null for a single staff, "auto" to decide by the notes. */
   readonly staffSplitKey: number | null | 'auto'
+  readonly transposition: Transposition
   /** What is sung to it, and what is written above it. */
   readonly sung: readonly SungText[]
   readonly texts: readonly WrittenText[]
@@ -66,6 +68,7 @@ interface DraftPart {
   readonly voices: readonly (readonly StaffVoice[])[]
   readonly written: readonly WrittenNote[]
   readonly mergedInto: ReadonlyMap<NoteId, readonly NoteId[]>
+  readonly transposition: Transposition
   /** By staff. */
   readonly clefs: readonly StaffClefs[]
   readonly dynamics: Dynamics
@@ -103,7 +106,16 @@ export class ScoreBuilder {
     const { settings, tempos, meters } = source
     const inputs = [
       part.notes,
-      JSON.stringify([settings, tempos, meters, part.instrument, part.staffSplitKey, part.sung, part.texts]),
+      JSON.stringify([
+        settings,
+        tempos,
+        meters,
+        part.instrument,
+        part.staffSplitKey,
+        part.transposition,
+        part.sung,
+        part.texts,
+      ]),
     ]
     const known = this.drafts.get(part.id)
     if (known && sameInputs(known.inputs, inputs)) return known.draft
@@ -136,8 +148,9 @@ function draftPart(part: PartSource, source: ScoreSource): DraftPart {
   const { settings } = source
   const tempoMap = new TempoMap(source.tempos)
   const isPercussion = instrument.kind === 'drums'
+  const transposition = canBeWritten(notes, part.transposition) ? part.transposition : unchanged
   const clean = cleanNotes(notes, tempoMap, settings, isStruck(instrument))
-  const plan = planStaves(clean.notes, instrument, settings.splitKey, part.staffSplitKey)
+  const plan = planStaves(clean.notes, instrument, settings.splitKey, part.staffSplitKey, transposition)
   const isOnTwo = plan.clefs.length > 1
   const staffOf = (note: Note) =>
     isOnTwo ? (note.staff ?? (plan.splitKey !== null && note.key < plan.splitKey ? 2 : 1)) : 1
@@ -160,16 +173,15 @@ function draftPart(part: PartSource, source: ScoreSource): DraftPart {
     voices,
     written,
     mergedInto,
+    transposition,
     dynamics,
     lateMs: rhythm.lateMs,
     clefs: shaped.map((staff, index) =>
       settings.readsClefs
-        ? findClefs(
-            staff,
-            measures,
-            clefsFor(plan.clefs[index]!, instrument, isOnTwo),
-            sharedBars(voices[index]!, measures),
-          )
+        ? findClefs(staff, measures, clefsFor(plan.clefs[index]!, instrument, isOnTwo), {
+            isShared: sharedBars(voices[index]!, measures),
+            writtenAbove: transposition.semitones,
+          })
         : { clef: plan.clefs[index]!, changes: [], octaveLines: [] },
     ),
     articulations: articulationsOf(written, dynamics, settings.readsTouch && !isPercussion),
@@ -215,6 +227,13 @@ function mergeCoincident(
     mergedInto.set(stands.note.id, [...(mergedInto.get(stands.note.id) ?? []), each.note.id, ...ids])
   }
   return { written, mergedInto }
+}
+
+const unchanged: Transposition = { semitones: 0, steps: 0 }
+
+/** Octaves are counted from 0 to 9 on the page: a part that would leave them is written as it sounds. */
+function canBeWritten(notes: readonly Note[], { semitones }: Transposition): boolean {
+  return semitones === 0 || notes.every(({ key }) => key + semitones >= 12 && key + semitones < 132)
 }
 
 /** Whether several voices have notes in a bar of a staff. */
@@ -275,11 +294,12 @@ function findCommonKey(drafts: readonly DraftPart[]): KeySignature {
   return findKey(sums).key
 }
 
-function engravePart(draft: DraftPart, measures: readonly Measure[], key: KeySignature): ScorePart {
-  const { plan } = draft
+function engravePart(draft: DraftPart, measures: readonly Measure[], pieceKey: KeySignature): ScorePart {
+  const { plan, transposition } = draft
+  const key = writtenKey(pieceKey, transposition)
   const spelled = new Map<NoteId, SpelledPitch>()
   const pitches = spellPitches(
-    draft.written.map(({ note }) => note.key),
+    draft.written.map(({ note }) => note.key + transposition.semitones),
     key,
   )
   for (const [index, { note }] of draft.written.entries()) spelled.set(note.id, pitches[index]!)
@@ -332,6 +352,8 @@ function engravePart(draft: DraftPart, measures: readonly Measure[], key: KeySig
     octaveLines: draft.clefs.flatMap(({ octaveLines }, index) =>
       octaveLines.map((line) => ({ ...line, staff: index + 1 })),
     ),
+    transposition,
+    key,
     splitKey: plan.splitKey,
     measures: byMeasure.map((voices) =>
       voices.every((voice) => isEmptyBar(voice)) ? voices : withAccidentals(voices, plan, key),

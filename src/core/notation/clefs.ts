@@ -75,21 +75,27 @@ function writingsOf(clefs: readonly Clef[]): Writing[] {
   })
 }
 
+export interface ClefOptions {
+  /** Whether several voices share the staff in a bar; octave lines then begin and end with the bar. */
+  readonly isShared?: (bar: number) => boolean
+  /** Of a transposing instrument: semitones that its notes are written above their sound. */
+  readonly writtenAbove?: number
+}
+
 /**
  * Finds the clefs of a staff: those under which the whole piece has the fewest ledger lines, with as few changes as that takes.
  * Clefs change at bar lines; octave lines begin and end at any note. The best way through the piece is found by dynamic programming.
  *
  * @param notes of the staff, in order of onset
  * @param clefs that it may have, the usual one first
- * @param isShared whether several voices share the staff in a bar; octave lines then begin and end with the bar
  */
 export function findClefs(
   notes: readonly WrittenNote[],
   measures: readonly Measure[],
   clefs: readonly Clef[],
-  isShared: (bar: number) => boolean = () => false,
+  { isShared = () => false, writtenAbove = 0 }: ClefOptions = {},
 ): StaffClefs {
-  const moments = momentsOf(notes, measures, isShared)
+  const moments = momentsOf(notes, measures, isShared, writtenAbove)
   const writings = writingsOf(clefs)
   if (moments.length === 0 || writings.length === 1) return { clef: clefs[0]!, changes: [], octaveLines: [] }
   let costs = writings.map((writing) => startCost(writing, clefs[0]!))
@@ -140,13 +146,14 @@ function momentsOf(
   notes: readonly WrittenNote[],
   measures: readonly Measure[],
   isShared: (bar: number) => boolean,
+  writtenAbove: number,
 ): Moment[] {
   const moments: (Omit<Moment, 'keys' | 'endTicks'> & { keys: number[]; endTicks: Ticks })[] = []
   let latestEnd = 0
   for (const { onsetTicks, endTicks, note } of notes) {
     const last = moments.at(-1)
     if (last?.onsetTicks === onsetTicks) {
-      last.keys.push(note.key)
+      last.keys.push(note.key + writtenAbove)
       last.endTicks = Math.max(last.endTicks, endTicks)
       latestEnd = Math.max(latestEnd, endTicks)
       continue
@@ -154,7 +161,7 @@ function momentsOf(
     const bar = firstIndex(measures.length, (index) => measures[index]!.startTicks > onsetTicks) - 1
     const isFirstInBar = bar !== last?.bar
     const isClear = latestEnd <= onsetTicks && (isFirstInBar || !isShared(bar))
-    moments.push({ onsetTicks, endTicks, keys: [note.key], bar, isFirstInBar, isClear })
+    moments.push({ onsetTicks, endTicks, keys: [note.key + writtenAbove], bar, isFirstInBar, isClear })
     latestEnd = Math.max(latestEnd, endTicks)
   }
   return moments

@@ -5,6 +5,7 @@ import type { Milliseconds, Ticks } from '../time/units'
 import type { Dynamics } from './dynamics'
 import type { Lyric } from './lyrics'
 import type { KeySignature } from './scoreSettings'
+import type { Transposition } from './transposition'
 
 /** A written pitch; `alter` in semitones (−1 flat, 1 sharp), `octave` with middle C in 4. */
 export interface SpelledPitch {
@@ -105,6 +106,10 @@ export interface ScorePart {
   readonly clefs: readonly Clef[]
   readonly clefChanges: readonly ClefChange[]
   readonly octaveLines: readonly OctaveLine[]
+  /** Its pitches are written so; its keys are those that sound. */
+  readonly transposition: Transposition
+  /** The key it is written in. */
+  readonly key: KeySignature
   /** Key at and above which notes are in the upper staff; null on a single staff. */
   readonly splitKey: number | null
   /** By measure. */

@@ -14,6 +14,8 @@ export const scoreSettingsSchema = z.object({
   chordWindowMs: z.number().min(0).max(200),
   /** Notes that were played short keep their value and get a dot; otherwise they are as short as they were played. */
   readsTouch: z.boolean(),
+  /** Every part is written as it sounds. */
+  isConcertPitch: z.boolean(),
   /** Clefs change, and octave lines are drawn, where that saves ledger lines. */
   readsClefs: z.boolean(),
   /** Levels, hairpins and accents are written from the force of the notes. */
@@ -33,6 +35,7 @@ export const defaultScoreSettings: ScoreSettings = {
   minLengthMs: 20,
   chordWindowMs: 30,
   readsTouch: true,
+  isConcertPitch: false,
   readsClefs: true,
   readsDynamics: true,
   writesWords: true,

@@ -1,6 +1,7 @@
 import type { Note } from '../event/note'
 import type { Instrument } from '../midi/instrument'
 import type { Clef } from './score'
+import type { Transposition } from './transposition'
 
 export interface StaffPlan {
   readonly clefs: readonly Clef[]
@@ -26,6 +27,7 @@ export function planStaves(
   instrument: Instrument,
   splitKey: number,
   trackSplit: number | null | 'auto',
+  { semitones }: Pick<Transposition, 'semitones'> = { semitones: 0 },
 ): StaffPlan {
   if (instrument.kind === 'drums') return { clefs: ['percussion'], splitKey: null }
   if (notes.some((note) => note.staff === 2)) {
@@ -38,7 +40,8 @@ export function planStaves(
   const isBothSides = above > 0 && above < notes.length
   if (trackSplit === 'auto' && isBothSides && twoStaffPrograms.has(program))
     return { clefs: ['treble', 'bass'], splitKey }
-  return { clefs: [singleClef(notes, program)], splitKey: null }
+  const written = semitones === 0 ? notes : notes.map((note) => ({ ...note, key: note.key + semitones }))
+  return { clefs: [singleClef(written, program)], splitKey: null }
 }
 
 /** Keys that are written in each clef with few ledger lines: the treble staff is quiet from B3 to C6. */

@@ -65,6 +65,7 @@ export const trackDefaults = {
   tuningCents: 0,
   keyNames: [],
   staffSplitKey: 'auto',
+  writtenAs: 'auto',
   isOnPage: true,
   clips: [],
 } as const satisfies Partial<Track>

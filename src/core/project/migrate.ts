@@ -96,9 +96,10 @@ const migrations: Migrations = {
     sections: [],
     recording: { ...(old.recording as Stored), isThrownEachTurn: false },
   }),
-  /** Words of the piece are new, and more that the page can show. */
+  /** Words of the piece are new, how parts are written, and more that the page can show. */
   5: (old) => ({
     ...old,
+    tracks: each(old.tracks, withWriting),
     words: [],
     composer: '',
     rights: '',
@@ -119,6 +120,10 @@ function withOriginOfTrack({ printedFromTrackId, ...track }: Stored): Stored {
   return { ...track, madeFrom, tuningCents: 0, keyNames: [] }
 }
 
+function withWriting(track: Stored): Stored {
+  return { ...track, writtenAs: 'auto' }
+}
+
 /**
  * A stored set-up of an earlier version as today's has it: those did not say which project version their tracks and sources were of,
  * so what they have tells.
@@ -126,11 +131,12 @@ function withOriginOfTrack({ printedFromTrackId, ...track }: Stored): Stored {
 export function migrateTemplate(stored: Readonly<Stored>): Stored {
   return {
     ...stored,
-    templateVersion: 3,
+    templateVersion: 4,
     tracks: each(stored.tracks, (track) => {
       const chained = 'effectChanges' in track ? track : withChain(track)
       const resting = 'doEffectsRest' in chained ? chained : withRest(chained)
-      return 'madeFrom' in resting ? resting : withOriginOfTrack(resting)
+      const made = 'madeFrom' in resting ? resting : withOriginOfTrack(resting)
+      return 'writtenAs' in made ? made : withWriting(made)
     }),
     sources: each(stored.sources, (source) => ('effects' in source ? source : { ...source, effects: [] })),
   }

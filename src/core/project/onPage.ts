@@ -2,6 +2,7 @@ import type { Note } from '../event/note'
 import { buildScore, type ScoreSource } from '../notation/buildScore'
 import type { ScoreHeadings } from '../notation/headings'
 import type { Score } from '../notation/score'
+import { transpositions, usualTransposition } from '../notation/transposition'
 import { soundingNotes } from './create'
 import type { Project, Track } from './schema'
 import { wordsOf } from './words'
@@ -12,7 +13,7 @@ function tracksOnPage({ tracks }: Pick<Project, 'tracks'>): Track[] {
 }
 
 /** A track as far as the page is concerned, whose notes are kept elsewhere. */
-type WrittenTrack = Pick<Track, 'id' | 'instrument' | 'staffSplitKey'>
+type WrittenTrack = Pick<Track, 'id' | 'name' | 'instrument' | 'staffSplitKey' | 'writtenAs'>
 
 /** What is to be written of a project. */
 export function scoreSourceOf(
@@ -41,11 +42,19 @@ export function scoreSourceWith(
     texts: textsOf(project, null),
     key,
     settings: scoreSettings,
-    parts: parts.map(({ track: { id, instrument, staffSplitKey }, notes }) => ({
+    parts: parts.map(({ track: { id, name, instrument, staffSplitKey, writtenAs }, notes }) => ({
       id,
       notes,
       instrument,
       staffSplitKey,
+      transposition:
+        transpositions[
+          scoreSettings.isConcertPitch
+            ? 'as it sounds'
+            : writtenAs === 'auto'
+              ? usualTransposition(instrument, name)
+              : writtenAs
+        ],
       sung: wordsOf(project, id, ['lyric']).map(({ tick, text }) => ({ tick, text })),
       texts: textsOf(project, id),
     })),

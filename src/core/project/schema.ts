@@ -9,6 +9,7 @@ import { generatorSchema } from '../generators/generator'
 import { instrumentSchema } from '../midi/instrument'
 import { channelSchema, keySchema } from '../midi/messageSchemas'
 import { keySignatureSchema, scoreSettingsSchema } from '../notation/scoreSettings'
+import { transpositionNames } from '../notation/transposition'
 import { inputAddressSchema, portIdSchema } from '../routing/address'
 import { routeSchema } from '../routing/route'
 import { longestName } from '../text/bounded'
@@ -89,6 +90,8 @@ export const trackHeadSchema = z.object({
   keyNames: z.array(z.object({ key: keySchema, name })).max(128),
   /** Key at and above which notes go to the upper staff; null: on a single staff. "auto" decides by range. */
   staffSplitKey: z.union([keySchema, z.literal('auto'), z.null()]),
+  /** How its part is written; "auto" goes by its name and instrument. */
+  writtenAs: z.enum(['auto', ...transpositionNames]),
   isOnPage: z.boolean(),
 })
 

@@ -1,9 +1,10 @@
 import { keyName } from '@/core/event/note'
+import { transpositionNames, usualTransposition } from '@/core/notation/transposition'
 import { soundingNotes } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
 import { setTrack } from '@/core/project/settings'
 import type { ScoreOutline } from '@/engine/engraver/engraver'
-import { ColumnHeading } from '../controls/Choice'
+import { Choice, ColumnHeading } from '../controls/Choice'
 import { Tick } from '../controls/Tick'
 import { threadOf } from '../theme/threads'
 import { useSession } from '../workspace/sessionContext'
@@ -52,6 +53,26 @@ export function PartList({ project, outline }: { project: Project; outline: Scor
                       ? '…'
                       : 'off the page'}
                 </span>
+                {track.isOnPage &&
+                  track.instrument.kind !== 'drums' &&
+                  !project.scoreSettings.isConcertPitch && (
+                    <Choice
+                      label={`${track.name} is written`}
+                      isLabelHidden
+                      value={track.writtenAs}
+                      options={[
+                        { value: 'auto', text: usualTransposition(track.instrument, track.name) },
+                        ...transpositionNames.map((name) => ({ value: name, text: `written ${name}` })),
+                      ]}
+                      onChange={(writtenAs) =>
+                        session.store
+                          .getState()
+                          .apply(`write ${track.name} ${writtenAs}`, (before) =>
+                            setTrack(before, track.id, { writtenAs }),
+                          )
+                      }
+                    />
+                  )}
                 {part && Math.abs(part.lateMs) >= leastLatenessMs && (
                   <span className="block text-[12px] text-soft">
                     played {Math.round(Math.abs(part.lateMs))} ms {part.lateMs > 0 ? 'late' : 'early'}{' '}

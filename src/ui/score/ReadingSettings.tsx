@@ -56,6 +56,12 @@ export function ReadingSettings({ project, outline }: { project: Project; outlin
         options={uniqueOptions([15, 30, 45, 60], settings.chordWindowMs, ' ms')}
         onChange={(chordWindowMs) => change('chord window', { chordWindowMs })}
       />
+      <Tick
+        isOn={settings.isConcertPitch}
+        onChange={(isConcertPitch) => change('concert pitch', { isConcertPitch })}
+      >
+        all parts as they sound
+      </Tick>
       <Tick isOn={settings.readsTouch} onChange={(readsTouch) => change('touch', { readsTouch })}>
         short notes as dots, not rests
       </Tick>
