@@ -160,7 +160,7 @@ function writeMeasure(
     ...octaveDirections(part, measure, span),
   ].sort((a, b) => a.offsetTicks - b.offsetTicks)
   const voices = part.measures[bar] ?? []
-  const stems = stemDirections(voices)
+  const stems = stemDirections(voices, isUnpitched(part))
   let position = 0
   /** Directions stand before the note they begin with; one between two notes says how far it is from the first. */
   const direct = (staff: number, untilTicks: Ticks, isLastVoice = false) => {
@@ -380,14 +380,21 @@ function writeElement(
         : ''
     const accidental = note.accidental ? `<accidental>${note.accidental}</accidental>` : ''
     out.push(
-      `<note${id}${force}>${index > 0 ? '<chord/>' : ''}${pitchXml(part, note)}<duration>${element.durationTicks}</duration>${ties}${instrumentXml(part, partIndex, note)}<voice>${voice.voice}</voice>${type}${accidental}${modification}${stem ? `<stem>${stem}</stem>` : ''}${noteheadXml(part, note)}${staff}${beams}${notations}${index === 0 ? lyricXml(element.lyric) : ''}</note>`,
+      `<note${id}${force}>${index > 0 ? '<chord/>' : ''}${pitchXml(part, note)}<duration>${element.durationTicks}</duration>${ties}${instrumentXml(part, partIndex, note)}<voice>${voice.voice}</voice>${type}${accidental}${modification}${stem ? `<stem>${stem}</stem>` : ''}${noteheadXml(part, note, options)}${staff}${beams}${notations}${index === 0 ? lyricXml(element.lyric) : ''}</note>`,
     )
   }
 }
 
 function articulationsXml(articulations: readonly Articulation[]): string {
-  if (articulations.length === 0) return ''
-  return `<articulations>${articulations.map((each) => `<${each}/>`).join('')}</articulations>`
+  const within = (name: string, signs: readonly string[]) =>
+    signs.length > 0 ? `<${name}>${signs.join('')}</${name}>` : ''
+  const technical = articulations.flatMap((each) =>
+    each === 'open' ? ['<open-string/>'] : each === 'closed' ? ['<stopped/>'] : [],
+  )
+  const others = articulations.flatMap((each) =>
+    each === 'staccato' || each === 'accent' ? [`<${each}/>`] : [],
+  )
+  return within('technical', technical) + within('articulations', others)
 }
 
 function lyricXml(lyric: Lyric | null): string {
@@ -409,10 +416,12 @@ function instrumentXml(part: ScorePart, partIndex: number, note: ChordNote): str
   return isUnpitched(part) ? `<instrument id="P${partIndex + 1}-I${note.key}"/>` : ''
 }
 
-function noteheadXml(part: ScorePart, note: ChordNote): string {
+/** The drawing of a page knows no circled cross; the open sign above tells the open hi-hat there. */
+function noteheadXml(part: ScorePart, note: ChordNote, { withNoteIds }: MusicXmlOptions): string {
   if (!isUnpitched(part)) return ''
   const { notehead } = percussionPlace(note.key)
-  return notehead === 'normal' ? '' : `<notehead>${notehead}</notehead>`
+  if (notehead === 'normal') return ''
+  return `<notehead>${withNoteIds && notehead === 'circle-x' ? 'x' : notehead}</notehead>`
 }
 
 function tupletXml(element: ScoreElement): string {

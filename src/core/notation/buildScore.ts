@@ -13,6 +13,7 @@ import { type Dynamics, findDynamics, noDynamics } from './dynamics'
 import { findKey } from './keyFinding'
 import { type Lyric, placeLyrics, type SungText } from './lyrics'
 import { layOutVoice } from './measureLayout'
+import { closedHiHat, isHiHat, isPlayedByFoot, openHiHat } from './percussion'
 import { type WrittenNote, writeRhythm } from './rhythm/rhythm'
 import type {
   Articulation,
@@ -158,8 +159,12 @@ function draftPart(part: PartSource, source: ScoreSource): DraftPart {
   const { written, mergedInto } = mergeCoincident(rhythm.written, clean.mergedInto)
   const dynamics = settings.readsDynamics ? findDynamics(written) : noDynamics
   const staves = plan.clefs.map((_, index) => written.filter(({ note }) => staffOf(note) === index + 1))
-  const shaped = isPercussion ? staves.map((staff) => percussionLengths(staff, source)) : staves
-  const voices = shaped.map((staff) => staffVoices(staff, settings.severalVoices && !isPercussion))
+  const shaped = isPercussion
+    ? staves.map((staff) => strokeLengths(staff, source, settings.severalVoices))
+    : staves
+  const voices = isPercussion
+    ? shaped.map((staff) => handsAndFeet(staff, settings.severalVoices))
+    : shaped.map((staff) => staffVoices(staff, settings.severalVoices))
   const pitchClassTicks = new Array<number>(12).fill(0)
   let endTicks = 0
   for (const { note, onsetTicks, endTicks: end } of written) {
@@ -184,7 +189,7 @@ function draftPart(part: PartSource, source: ScoreSource): DraftPart {
           })
         : { clef: plan.clefs[index]!, changes: [], octaveLines: [] },
     ),
-    articulations: articulationsOf(written, dynamics, settings.readsTouch && !isPercussion),
+    articulations: articulationsOf(written, dynamics, settings.readsTouch, isPercussion),
     lyrics: settings.writesWords ? placeLyrics(notes, part.sung).lyrics : new Map(),
     texts: settings.writesWords ? part.texts : [],
     endTicks,
@@ -256,11 +261,16 @@ function articulationsOf(
   written: readonly WrittenNote[],
   { accented }: Dynamics,
   readsTouch: boolean,
+  isPercussion: boolean,
 ): Map<NoteId, readonly Articulation[]> {
   const articulations = new Map<NoteId, readonly Articulation[]>()
+  let wasOpen = false
   for (const { note, isShort } of written) {
     const own: Articulation[] = []
-    if (readsTouch && isShort) own.push('staccato')
+    if (isPercussion && note.key === openHiHat) own.push('open')
+    if (isPercussion && note.key === closedHiHat && wasOpen) own.push('closed')
+    if (isHiHat(note.key)) wasOpen = note.key === openHiHat
+    if (readsTouch && isShort && !isPercussion) own.push('staccato')
     if (accented.has(note.id)) own.push('accent')
     if (own.length > 0) articulations.set(note.id, own)
   }
@@ -272,6 +282,30 @@ function coincidentNotes(written: readonly WrittenNote[]): number {
   const places = new Set<string>()
   for (const { onsetTicks, note } of written) places.add(`${onsetTicks}:${note.key}`)
   return written.length - places.size
+}
+
+const isByFoot = ({ note }: WrittenNote) => isPlayedByFoot(note.key)
+
+/** What hands play in one voice, what feet play in another. */
+function handsAndFeet(staff: readonly WrittenNote[], severalVoices: boolean): StaffVoice[] {
+  if (!severalVoices) return staffVoices(staff, false)
+  const parts = [staff.filter((each) => !isByFoot(each)), staff.filter(isByFoot)]
+  return parts.flatMap((part) => (part.length > 0 ? staffVoices(part, false) : []))
+}
+
+/** Lengths for what hands and feet play, each by itself. */
+function strokeLengths(
+  staff: readonly WrittenNote[],
+  source: ScoreSource,
+  severalVoices: boolean,
+): WrittenNote[] {
+  if (!severalVoices) return percussionLengths(staff, source)
+  const ends = new Map(
+    [staff.filter((each) => !isByFoot(each)), staff.filter(isByFoot)].flatMap((part) =>
+      percussionLengths(part, source).map((each) => [each.note.id, each] as const),
+    ),
+  )
+  return staff.map(({ note }) => ends.get(note.id)!)
 }
 
 /** A hit has no length: it is written up to the next hit, or to the end of its beat. */
@@ -465,7 +499,7 @@ function articulationsOfChord(
       articulations.get(note.id)?.includes(articulation) ?? false
   const found: Articulation[] = []
   if (notes.every(of('staccato'))) found.push('staccato')
-  if (notes.some(of('accent'))) found.push('accent')
+  for (const each of ['accent', 'open', 'closed'] as const) if (notes.some(of(each))) found.push(each)
   return found
 }
 
@@ -489,7 +523,9 @@ function withAccidentals(
   voices: readonly VoiceInMeasure[],
   plan: StaffPlan,
   key: KeySignature,
-): VoiceInMeasure[] {
+): readonly VoiceInMeasure[] {
+  // Keys of percussion are instruments.
+  if (plan.clefs[0] === 'percussion') return voices
   const signs = new Map<ScoreElement, ChordNote[]>()
   for (let staff = 1; staff <= plan.clefs.length; staff++) {
     const keeper = new AccidentalKeeper(key)

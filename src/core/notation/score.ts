@@ -59,7 +59,8 @@ interface ElementTime {
   readonly tuplet: TupletPlace | null
 }
 
-export type Articulation = 'staccato' | 'accent'
+/** Staccato and accents; a hi-hat is open, and closed where it was open before. */
+export type Articulation = 'staccato' | 'accent' | 'open' | 'closed'
 
 export type ScoreElement =
   | (ElementTime & {
