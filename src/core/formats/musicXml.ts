@@ -162,15 +162,18 @@ function writeMeasure(
   const voices = part.measures[bar] ?? []
   const stems = stemDirections(voices, isUnpitched(part))
   let position = 0
+  const said = new Set<Direction>()
   /** Directions stand before the note they begin with; one between two notes says how far it is from the first. */
   const direct = (staff: number, untilTicks: Ticks, isLastVoice = false) => {
-    for (const { offsetTicks, xml, isAfterAllVoices } of directions.filter((each) => each.staff === staff)) {
-      if (offsetTicks >= untilTicks || said.has(xml) || (isAfterAllVoices && !isLastVoice)) continue
-      said.add(xml)
-      out.push(xml(offsetTicks > position ? offsetTicks - position : 0))
+    for (const direction of directions) {
+      const { offsetTicks, xml, edge } = direction
+      if (direction.staff !== staff || offsetTicks >= untilTicks || said.has(direction)) continue
+      if (direction.isAfterAllVoices && !isLastVoice) continue
+      if (edge === 'next' && offsetTicks > position && Number.isFinite(untilTicks)) continue
+      said.add(direction)
+      out.push(xml(edge === null ? Math.max(0, offsetTicks - position) : 0))
     }
   }
-  const said = new Set<Direction['xml']>()
   for (const [index, voice] of voices.entries()) {
     const isFirstOfStaff = voices[index - 1]?.staff !== voice.staff
     if (position > 0) out.push(`<backup><duration>${position}</duration></backup>`)
@@ -232,6 +235,8 @@ interface Direction {
   readonly staff: number
   /** Stands behind the last voice of its staff: readers that go voice by voice would end it too early. */
   readonly isAfterAllVoices: boolean
+  /** Put to the edge of the note it lies in, for what readers do not take between two notes. */
+  readonly edge: 'own' | 'next' | null
   /** As it is written after the note before it, this much later. */
   xml(laterTicks: Ticks): string
 }
@@ -259,6 +264,7 @@ function direction(
     offsetTicks,
     staff: staff ?? 1,
     isAfterAllVoices: false,
+    edge: null,
     xml: (laterTicks) =>
       `<direction placement="${placement}"><direction-type>${content}</direction-type>${laterTicks > 0 ? `<offset${sound ? ' sound="yes"' : ''}>${laterTicks}</offset>` : ''}${staffXml}${sound}</direction>`,
   }
@@ -284,15 +290,15 @@ function textDirections(texts: readonly WrittenText[], measure: Measure): Direct
 function dynamicDirections(part: ScorePart, measure: Measure, span: Span): Direction[] {
   const staff = part.clefs.length > 1 ? 1 : null
   const found: Direction[] = []
-  const add = (tick: Ticks, content: string) => {
+  const add = (tick: Ticks, content: string, edge: Direction['edge'] = null) => {
     const isLastEnd = tick === span.endTicks && measureEnd(measure) === span.endTicks
     if (isIn(measure, tick) || isLastEnd)
-      found.push(direction(tick - measure.startTicks, 'below', content, { staff }))
+      found.push({ ...direction(tick - measure.startTicks, 'below', content, { staff }), edge })
   }
   for (const { startTicks, endTicks, kind } of part.dynamics.hairpins) {
     if (endTicks <= span.startTicks || startTicks >= span.endTicks) continue
-    add(Math.max(startTicks, span.startTicks), `<wedge type="${kind}"/>`)
-    add(Math.min(endTicks, span.endTicks), '<wedge type="stop"/>')
+    add(Math.max(startTicks, span.startTicks), `<wedge type="${kind}"/>`, 'own')
+    add(Math.min(endTicks, span.endTicks), '<wedge type="stop"/>', 'next')
   }
   // A hairpin ends before the level it leads to.
   found.sort((a, b) => a.offsetTicks - b.offsetTicks)
@@ -322,24 +328,42 @@ function octaveDirections(part: ScorePart, measure: Measure, span: Span): Direct
   })
 }
 
-/** The first tempo is printed; later ones too, where they fall. */
+/** Tempi where they begin: printed, or only followed. */
 function tempoDirections(
   score: Score,
   measure: Measure,
   isFirstMeasure: boolean,
   isExcerpt: boolean,
 ): Direction[] {
-  return score.tempos.flatMap((tempo, index) => {
-    const isHere = isIn(measure, tempo.tick)
+  return score.tempos.flatMap(({ tick, tempoBpm, print }, index) => {
+    const isHere = isIn(measure, tick)
     if (!isHere && !(isFirstMeasure && index === 0)) return []
-    const bpm = round(tempo.tempoBpm)
-    // An excerpt is drawn with plain text only, a file says the tempo in its own way.
-    const mark = isExcerpt
-      ? `<words font-weight="bold" font-style="normal">♩ = ${bpm}</words>`
-      : `<metronome><beat-unit>quarter</beat-unit><per-minute>${bpm}</per-minute></metronome>`
-    const offsetTicks = isHere ? tempo.tick - measure.startTicks : 0
-    return [direction(offsetTicks, 'above', mark, { sound: `<sound tempo="${bpm}"/>` })]
+    const offsetTicks = isHere ? tick - measure.startTicks : 0
+    const tempo = `tempo="${round(tempoBpm)}"`
+    if (print === null) return isExcerpt ? [] : [hiddenTempo(offsetTicks, tempo)]
+    const perMinute = Math.round(tempoBpm)
+    const mark =
+      print === 'rit.' || print === 'accel.'
+        ? `<words font-style="italic">${print}</words>`
+        : print === 'a tempo'
+          ? '<words font-weight="bold" font-style="normal">a tempo</words>'
+          : isExcerpt
+            ? // An excerpt is drawn with plain text only, a file says the tempo in its own way.
+              `<words font-weight="bold" font-style="normal">♩ = ${perMinute}</words>`
+            : `<metronome><beat-unit>quarter</beat-unit><per-minute>${perMinute}</per-minute></metronome>`
+    return [direction(offsetTicks, 'above', mark, { sound: `<sound ${tempo}/>` })]
   })
+}
+
+function hiddenTempo(offsetTicks: Ticks, tempo: string): Direction {
+  return {
+    offsetTicks,
+    staff: 1,
+    isAfterAllVoices: false,
+    edge: null,
+    xml: (laterTicks) =>
+      laterTicks > 0 ? `<sound ${tempo}><offset>${laterTicks}</offset></sound>` : `<sound ${tempo}/>`,
+  }
 }
 
 function writeElement(

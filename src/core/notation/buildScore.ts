@@ -28,6 +28,7 @@ import type {
 import type { KeySignature, ScoreSettings } from './scoreSettings'
 import { spellPitches } from './spelling'
 import { planStaves, type StaffPlan } from './staves'
+import { tempoMarksOf } from './tempoMarks'
 import { type Transposition, writtenKey } from './transposition'
 import { noteValueOf } from './values'
 import { type StaffVoice, staffVoices, type VoiceChord } from './voices'
@@ -100,7 +101,7 @@ export class ScoreBuilder {
     for (const id of this.drafts.keys()) if (!alive.has(id)) this.drafts.delete(id)
     for (const id of this.parts.keys()) if (!alive.has(id)) this.parts.delete(id)
     const texts = source.settings.writesWords ? source.texts : []
-    return { key, tempos: source.tempos, sections: source.sections, texts, measures, parts }
+    return { key, tempos: tempoMarksOf(source.tempos), sections: source.sections, texts, measures, parts }
   }
 
   private draft(part: PartSource, source: ScoreSource): DraftPart {

@@ -5,6 +5,7 @@ import type { Milliseconds, Ticks } from '../time/units'
 import type { Dynamics } from './dynamics'
 import type { Lyric } from './lyrics'
 import type { KeySignature } from './scoreSettings'
+import type { TempoMark } from './tempoMarks'
 import type { Transposition } from './transposition'
 
 /** A written pitch; `alter` in semitones (−1 flat, 1 sharp), `octave` with middle C in 4. */
@@ -132,7 +133,7 @@ export function isUnpitched(part: Pick<ScorePart, 'clefs'>): boolean {
 /** Music as it is written; what stands above it and beside its staves is in `headings.ts`. */
 export interface Score {
   readonly key: KeySignature
-  readonly tempos: readonly { readonly tick: Ticks; readonly tempoBpm: number }[]
+  readonly tempos: readonly TempoMark[]
   /** Named parts of the piece, by where they begin: rehearsal marks. */
   readonly sections: readonly { readonly tick: Ticks; readonly name: string }[]
   /** Texts of the whole piece, in order. */

@@ -1,0 +1,42 @@
+import { tempoMarksOf } from './tempoMarks'
+
+const quarter = 10_080
+const printed = (...tempos: readonly (readonly [quarters: number, bpm: number])[]) =>
+  tempoMarksOf(tempos.map(([quarters, tempoBpm]) => ({ tick: quarters * quarter, tempoBpm }))).flatMap(
+    ({ tick, tempoBpm, print }) => (print ? [`${tick / quarter}: ${print} ${tempoBpm}`] : []),
+  )
+
+test('one mark where one is meant', () => {
+  expect(printed([0, 120])).toEqual(['0: metronome 120'])
+  expect(printed([0, 120], [8, 90], [16, 120])).toEqual([
+    '0: metronome 120',
+    '8: metronome 90',
+    '16: metronome 120',
+  ])
+})
+
+test('what is the same, or hardly another, is not said again; small steps add up', () => {
+  expect(printed([0, 120], [8, 121], [16, 119.5])).toEqual(['0: metronome 120'])
+  expect(printed([0, 120], [8, 122], [16, 124.5])).toEqual(['0: metronome 120', '16: metronome 124.5'])
+})
+
+test('a run of small changes is a word, and what comes back is a tempo', () => {
+  expect(printed([0, 100], [12, 96], [13, 91], [14, 85], [15, 78], [16, 100])).toEqual([
+    '0: metronome 100',
+    '12: rit. 96',
+    '16: a tempo 100',
+  ])
+})
+
+test('a run that leads to another tempo ends with its mark', () => {
+  expect(printed([0, 80], [8, 88], [9, 97], [10, 108], [12.5, 120])).toEqual([
+    '0: metronome 80',
+    '8: accel. 88',
+    '12.5: metronome 120',
+  ])
+})
+
+test('a tempo that wavers all the time is followed and hardly printed', () => {
+  const wavering = Array.from({ length: 65 }, (_, bar) => [bar * 4, 100 + 2 * Math.sin(bar)] as const)
+  expect(printed(...wavering).length).toBeLessThanOrEqual(2)
+})
