@@ -150,7 +150,7 @@ function lineFitter(strokes: readonly Stroke[]) {
 
 /** The fewest stretches that explain the force of the strokes. */
 function divide(strokes: readonly Stroke[]): Stretch[] {
-  const fit = lineFitter(strokes)
+  const lineThrough = lineFitter(strokes)
   const least = new Float64Array(strokes.length + 1).fill(Number.POSITIVE_INFINITY)
   const back: { first: number; isLevel: boolean }[] = []
   least[0] = 0
@@ -161,7 +161,7 @@ function divide(strokes: readonly Stroke[]): Stretch[] {
         if (!isLevel && quarters < weights.shortestHairpinQuarters) continue
         const cost =
           least[first]! +
-          fit(first, last, isLevel).squares / (2 * weights.spread ** 2) +
+          lineThrough(first, last, isLevel).squares / (2 * weights.spread ** 2) +
           (isLevel ? weights.newLevel : weights.newHairpin)
         if (cost < least[last + 1]!) {
           least[last + 1] = cost
@@ -172,7 +172,7 @@ function divide(strokes: readonly Stroke[]): Stretch[] {
   const stretches: Stretch[] = []
   for (let end = strokes.length; end > 0; ) {
     const { first, isLevel } = back[end]!
-    const { start, end: endVelocity } = fit(first, end - 1, isLevel)
+    const { start, end: endVelocity } = lineThrough(first, end - 1, isLevel)
     stretches.unshift({ first, last: end - 1, startVelocity: start, endVelocity })
     end = first
   }

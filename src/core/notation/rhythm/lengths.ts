@@ -1,5 +1,5 @@
 import { firstIndex } from '../../time/firstIndex'
-import type { Milliseconds, Ticks } from '../../time/units'
+import type { Ticks } from '../../time/units'
 import type { Beat, BeatGrid } from './beats'
 import { type DecidedOnsets, stepTicks } from './onsets'
 import { type EndCandidate, endCost, findTouch, type HeldNote, isShort, restClassOf } from './touch'

@@ -1,0 +1,93 @@
+import { writeMidiFile } from '../../src/core/midi/standardMidiFile/write'
+import { composeKnownScore } from '../../src/core/notation/rhythm/performedScores.testing'
+import { playTouched } from '../../src/core/notation/rhythm/touchingPlayer.testing'
+import { expect, test } from './fixtures'
+import { bringIn, expectEveryFileProved, goTo, savedFile } from './helpers'
+
+/** A clarinet, 70 ms late and short at every fourth note, growing louder, with words. */
+function lateClarinet(): Uint8Array {
+  const known = composeKnownScore('straight', 24, 6)
+  const player = { touch: 'every fourth short', tempoBpm: 100, errorMs: 10, lateMs: 70, seed: 5 } as const
+  const fileTick = (ticks: number) => Math.round(ticks / 21)
+  const notes = playTouched(known, player).flatMap((note, index) => [
+    {
+      tick: fileTick(note.onsetTicks),
+      type: 'noteOn' as const,
+      channel: 1,
+      key: note.key,
+      velocity: index < known.length / 2 ? 50 : 98,
+    },
+    {
+      tick: fileTick(note.onsetTicks + note.durationTicks),
+      type: 'noteOff' as const,
+      channel: 1,
+      key: note.key,
+      velocity: 64,
+    },
+  ])
+  const events = [
+    { tick: 0, type: 'tempo' as const, microsecondsPerQuarter: 600_000 },
+    { tick: 0, type: 'program' as const, channel: 1, program: 71 },
+    { tick: 0, type: 'trackName' as const, text: 'Clarinet' },
+    { tick: 0, type: 'copyright' as const, text: 'the Lantern Press' },
+    { tick: 0, type: 'text' as const, text: 'Composer: Signe Vold' },
+    ...['tide', 'out'].map((text, beat) => ({ tick: 34 + beat * 480, type: 'lyric' as const, text })),
+    ...notes,
+  ].sort((a, b) => a.tick - b.tick || Number(b.type === 'noteOff') - Number(a.type === 'noteOff'))
+  return writeMidiFile({
+    format: 1,
+    divisionTicksPerQuarter: 480,
+    tracks: [{ events, endTick: events.at(-1)!.tick }],
+  })
+}
+
+test('touch, lateness, force, words and written pitch are on the page and in the file, and each can be switched off', async ({
+  page,
+}) => {
+  await bringIn(page, { name: 'late.mid', bytes: lateClarinet() })
+  await page.waitForURL(/project/)
+  await goTo(page, 'Score')
+  const parts = page.getByRole('region', { name: 'Parts' })
+  await expect(parts).toContainText(/played (6\d|7\d) ms late throughout/)
+  await expect(page.getByText('Signe Vold')).toBeVisible()
+  await expect(page.getByText('the Lantern Press')).toBeVisible()
+  const sheet = page.getByTestId('page')
+  await expect(sheet.locator('g.note').first()).toBeVisible()
+  await expect(sheet.getByText('tide')).toBeAttached()
+
+  const deliver = async () => {
+    await goTo(page, 'Deliver')
+    await page.getByRole('button', { name: 'Write and check the files' }).click()
+    await expect(page.locator('[data-file$=".musicxml"]')).toBeVisible({ timeout: 60_000 })
+    await expectEveryFileProved(page)
+    const xml = await savedFile(page, page.getByRole('button', { name: /^Save .*\.musicxml$/ }).first())
+    return new TextDecoder().decode(xml.bytes)
+  }
+  const written = await deliver()
+  for (const part of [
+    '<creator type="composer">Signe Vold</creator>',
+    '<transpose><diatonic>-1</diatonic><chromatic>-2</chromatic></transpose>',
+    '<staccato/>',
+    '<dynamics><p/></dynamics>',
+    '<dynamics><f/></dynamics>',
+    '<text>tide</text>',
+  ])
+    expect(written).toContain(part)
+  expect(written).not.toContain('<time-modification>')
+
+  await goTo(page, 'Score')
+  for (const name of ['short notes as dots, not rests', 'dynamics and accents', 'words and syllables'])
+    await page.getByRole('checkbox', { name }).uncheck()
+  await page.getByRole('checkbox', { name: 'all parts as they sound' }).check()
+  const plain = await deliver()
+  for (const part of ['<transpose>', '<staccato/>', '<dynamics><', '<lyric'])
+    expect(plain).not.toContain(part)
+
+  await goTo(page, 'Score')
+  await page.getByRole('checkbox', { name: 'all parts as they sound' }).uncheck()
+  await page.getByLabel('Clarinet is written').selectOption({ label: 'written in A' })
+  await page.reload()
+  await goTo(page, 'Score')
+  await expect(page.getByLabel('Clarinet is written')).toHaveValue('in A')
+  await expect(page.getByRole('checkbox', { name: 'dynamics and accents' })).not.toBeChecked()
+})
