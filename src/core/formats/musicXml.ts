@@ -286,14 +286,17 @@ function textDirections(texts: readonly WrittenText[], measure: Measure): Direct
     )
 }
 
-/** Levels and hairpins under the upper staff; a hairpin over the edge of what is written ends and begins there. */
+/** Levels and hairpins under the upper staff, above it where it is sung; a hairpin over the edge of what is written ends and begins there. */
 function dynamicDirections(part: ScorePart, measure: Measure, span: Span): Direction[] {
   const staff = part.clefs.length > 1 ? 1 : null
   const found: Direction[] = []
   const add = (tick: Ticks, content: string, edge: Direction['edge'] = null) => {
     const isLastEnd = tick === span.endTicks && measureEnd(measure) === span.endTicks
     if (isIn(measure, tick) || isLastEnd)
-      found.push({ ...direction(tick - measure.startTicks, 'below', content, { staff }), edge })
+      found.push({
+        ...direction(tick - measure.startTicks, part.isSung ? 'above' : 'below', content, { staff }),
+        edge,
+      })
   }
   for (const { startTicks, endTicks, kind } of part.dynamics.hairpins) {
     if (endTicks <= span.startTicks || startTicks >= span.endTicks) continue

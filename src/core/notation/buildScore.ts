@@ -394,6 +394,7 @@ function engravePart(draft: DraftPart, measures: readonly Measure[], pieceKey: K
       voices.every((voice) => isEmptyBar(voice)) ? voices : withAccidentals(voices, plan, key),
     ),
     texts: draft.texts,
+    isSung: draft.lyrics.size > 0,
     dynamics: draft.dynamics,
     lateMs: draft.lateMs,
     ledger: draft.ledger,

@@ -116,10 +116,12 @@ export interface ScorePart {
   readonly splitKey: number | null
   /** By measure. */
   readonly measures: readonly (readonly VoiceInMeasure[])[]
-  /** Under its upper staff. */
+  /** Of its upper staff. */
   readonly dynamics: Pick<Dynamics, 'levels' | 'hairpins'>
   /** How late the player is throughout (early when negative); it is taken off. */
   readonly lateMs: Milliseconds
+  /** Syllables stand under its notes, so levels stand above. */
+  readonly isSung: boolean
   /** Above its upper staff, in order. */
   readonly texts: readonly WrittenText[]
   readonly ledger: Ledger

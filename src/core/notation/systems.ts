@@ -10,14 +10,22 @@ export interface ScoreSystem {
 function measureWidth(score: Score, index: number): number {
   const moments = new Set<number>()
   let signs = 0
+  let sung = 0
   for (const part of score.parts)
     for (const voice of part.measures[index] ?? [])
       for (const element of voice.elements) {
         if (element.kind === 'rest' && element.isWholeMeasure) continue
         moments.add(element.startTicks)
-        if (element.kind === 'chord' && element.notes.some((note) => note.accidental)) signs++
+        if (element.kind !== 'chord') continue
+        if (element.notes.some((note) => note.accidental)) signs++
+        if (element.lyric) sung += lyricSpaces(element.lyric.text)
       }
-  return Math.max(7, 2 + moments.size * 1.9 + Math.min(signs, moments.size) * 0.6)
+  return Math.max(7, 2 + moments.size * 1.9 + Math.min(signs, moments.size) * 0.6, 2 + sung)
+}
+
+/** Width of a syllable with the space or hyphen behind it. */
+function lyricSpaces(text: string): number {
+  return 2.2 + text.length * 1.25
 }
 
 /**

@@ -59,6 +59,10 @@ export const whatIf: readonly (readonly [problem: string, remedy: string])[] = [
     'Under Score, choose the smallest value that was meant and whether there are tuplets. What was played stays as it is: a notehead shows how it was played, and its track is one press away. Was it played without the click? Then the bars are the program’s, not yours.',
   ],
   [
+    'There are dots, levels or clefs on the page that I do not want.',
+    'Under Score, each thing that is read from the playing has a tick: short notes as dots, clefs and octave lines, dynamics and accents, words. Without it the page is as plain as before. “All parts as they sound” shows concert pitch; below a part’s name you choose how it is written.',
+  ],
+  [
     'Notes are missing on the page.',
     'Very quiet and very short notes are left out as slips; when they are more than a few, a sentence above the music says so and writes them at a press.',
   ],

@@ -119,10 +119,12 @@ function findShift(clusters: readonly Cluster[], beats: readonly Beat[]): Millis
   const first = Math.floor(Math.max(0, clusters.length - shift.strokesLookedAt) / 3)
   const sample = clusters.slice(first, first + shift.strokesLookedAt)
   if (sample.length < timingWeights.fewestNotesToJudge || isOnGrid(sample, beats)) return 0
+  const halfStepMs = stepMsAt(beats, sample[0]!.onsetTicks) / 2
   const mayBeFar = isVaried(sample, beats) || isSustained(sample, beats)
   let best = { lateMs: 0, cost: Number.POSITIVE_INFINITY }
   for (let lateMs = -shift.mostMs; lateMs <= shift.mostMs; lateMs += shift.stepMs) {
-    if (!mayBeFar && Math.abs(lateMs) > stepMsAt(beats, sample[0]!.onsetTicks) / 2) continue
+    const isFar = Math.abs(lateMs) > halfStepMs
+    if (isFar && !mayBeFar) continue
     const player = {
       deviationMs: timingWeights.firstDeviationMs,
       biasMs: 0,
@@ -131,7 +133,10 @@ function findShift(clusters: readonly Cluster[], beats: readonly Beat[]): Millis
       beatCount: 0,
     }
     const { occupied, readings } = readAll(shifted(sample, beats, lateMs), beats, player)
-    const cost = bestSequence(occupied, readings, beats).cost + (lateMs / shift.usualMs) ** 2 / 2
+    const cost =
+      bestSequence(occupied, readings, beats).cost +
+      (lateMs / shift.usualMs) ** 2 / 2 +
+      (isFar ? shift.farCost : 0)
     if (cost < best.cost) best = { lateMs, cost }
   }
   return best.lateMs

@@ -24,6 +24,8 @@ export const timingWeights = {
     stepMs: 15,
     strokesLookedAt: 160,
     usualMs: 40,
+    /** By more than half a step is unusual: so much must speak for it. */
+    farCost: 25,
     /** So near to the grid, in steps, and so many of them: put there, not played. */
     exactSteps: 0.03,
     exactShare: 0.9,
