@@ -237,9 +237,14 @@ function mergeCoincident(
 
 const unchanged: Transposition = { semitones: 0, steps: 0 }
 
-/** Octaves are counted from 0 to 9 on the page: a part that would leave them is written as it sounds. */
+/** Octaves are counted from 0 to 9 on the page, whatever a key there is called: B sharp or C, C flat or B. */
+const [lowestKey, highestKey] = [14, 129]
+
+/** A part that would leave the octaves of the page is written as it sounds. */
 function canBeWritten(notes: readonly Note[], { semitones }: Transposition): boolean {
-  return semitones === 0 || notes.every(({ key }) => key + semitones >= 12 && key + semitones < 132)
+  return (
+    semitones === 0 || notes.every(({ key }) => key + semitones >= lowestKey && key + semitones <= highestKey)
+  )
 }
 
 /** Whether several voices have notes in a bar of a staff. */

@@ -1,4 +1,5 @@
 import fc from 'fast-check'
+import { drawnNote } from '../event/notes.testing'
 import { MeterMap } from '../time/meterMap'
 import { clefsFor, findClefs, ledgerLines } from './clefs'
 import type { WrittenNote } from './rhythm/rhythm'
@@ -9,16 +10,7 @@ const measures = new MeterMap([{ tick: 0, numerator: 4, denominator: 4 }]).measu
 /** Quarters with these keys. */
 const line = (keys: readonly number[]): WrittenNote[] =>
   keys.map((key, index) => ({
-    note: {
-      id: index + 1,
-      key,
-      onsetTicks: index * quarter,
-      durationTicks: quarter,
-      velocity: 80,
-      releaseVelocity: 64,
-      channel: 1,
-      origin: { kind: 'drawn' },
-    },
+    note: drawnNote({ id: index + 1, key, onsetTicks: index * quarter }),
     onsetTicks: index * quarter,
     endTicks: (index + 1) * quarter,
     isShort: false,

@@ -1,4 +1,5 @@
 import fc from 'fast-check'
+import { drawnNote } from '../event/notes.testing'
 import { randomSource } from '../event/randomSource.testing'
 import { findDynamics, markOf } from './dynamics'
 import type { WrittenNote } from './rhythm/rhythm'
@@ -8,16 +9,12 @@ const eighth = 5040
 /** Eighths struck with these forces. */
 const struck = (velocities: readonly number[]): WrittenNote[] =>
   velocities.map((velocity, index) => ({
-    note: {
+    note: drawnNote({
       id: index + 1,
-      key: 60,
       onsetTicks: index * eighth,
       durationTicks: eighth,
       velocity: Math.max(1, Math.min(127, Math.round(velocity))),
-      releaseVelocity: 64,
-      channel: 1,
-      origin: { kind: 'drawn' },
-    },
+    }),
     onsetTicks: index * eighth,
     endTicks: (index + 1) * eighth,
     isShort: false,

@@ -1,3 +1,4 @@
+import { drawnNote } from '../event/notes.testing'
 import { emptyProject, newClip, newTrack } from '../project/create'
 import { scoreOf } from '../project/onPage'
 import { percussionPlace } from './percussion'
@@ -18,16 +19,9 @@ test('hands are written stems up and feet stems down, and strokes that fall toge
     [2, 46],
     [3, 38],
     [3, 42],
-  ].map(([beat, key], index) => ({
-    id: index + 1,
-    onsetTicks: beat! * 10_080,
-    durationTicks: 900,
-    key: key!,
-    velocity: 90,
-    releaseVelocity: 64,
-    channel: 10,
-    origin: { kind: 'drawn' as const },
-  }))
+  ].map(([beat, key], index) =>
+    drawnNote({ id: index + 1, onsetTicks: beat! * 10_080, durationTicks: 900, key: key! }),
+  )
   const { project } = newTrack(emptyProject('x', 'x', 0), {
     name: 'Kit',
     instrument: { kind: 'drums' },

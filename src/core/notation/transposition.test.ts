@@ -1,3 +1,4 @@
+import { drawnNote } from '../event/notes.testing'
 import { emptyProject, newClip, newTrack } from '../project/create'
 import { scoreOf } from '../project/onPage'
 import type { Track } from '../project/schema'
@@ -45,16 +46,9 @@ test('a part has the key it is written in, and no more signs than seven', () => 
 })
 
 test('the page has written pitch, spelled in its own key; concert pitch on request; and the choice wins', () => {
-  const scale = [0, 2, 4, 5, 7, 9, 11, 12].map((step, index) => ({
-    id: index + 1,
-    onsetTicks: index * 10_080,
-    durationTicks: 10_080,
-    key: 58 + step,
-    velocity: 80,
-    releaseVelocity: 64,
-    channel: 1,
-    origin: { kind: 'drawn' as const },
-  }))
+  const scale = [0, 2, 4, 5, 7, 9, 11, 12].map((step, index) =>
+    drawnNote({ id: index + 1, onsetTicks: index * 10_080, key: 58 + step }),
+  )
   const { project } = newTrack(emptyProject('x', 'x', 0), {
     name: 'Clarinet',
     instrument: program(71),
@@ -75,6 +69,17 @@ test('the page has written pitch, spelled in its own key; concert pitch on reque
   expect(scoreOf(project).parts[0]!.key.fifths).toBe(0)
   const concert = { ...project, scoreSettings: { ...project.scoreSettings, isConcertPitch: true } }
   expect(pitches(concert)[0]).toBe('B-13')
+  const veryHigh = {
+    ...project,
+    tracks: project.tracks.map((track) => ({
+      ...track,
+      clips: track.clips.map((clip) => ({
+        ...clip,
+        notes: clip.notes.map((note) => ({ ...note, key: note.key + 57 })),
+      })),
+    })),
+  }
+  expect(scoreOf(veryHigh).parts[0]!.transposition.semitones).toBe(0)
   const chosen = {
     ...project,
     tracks: project.tracks.map((track): Track => ({ ...track, writtenAs: 'in A' })),

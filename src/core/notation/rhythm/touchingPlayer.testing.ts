@@ -1,4 +1,5 @@
 import type { Note } from '../../event/note'
+import { drawnNote } from '../../event/notes.testing'
 import { gaussian, randomSource } from '../../event/randomSource.testing'
 import type { KnownNote } from './performedScores.testing'
 
@@ -67,15 +68,11 @@ export function playTouched(notes: readonly KnownNote[], player: TouchingPlayer)
     const endTicks = Math.round(
       note.onsetTicks + swellTicks + note.durationTicks * gate + (late + 1.5 * slip()) * ticksPerMs,
     )
-    return {
+    return drawnNote({
       id: index + 1,
       onsetTicks,
       durationTicks: Math.max(250, endTicks - onsetTicks),
       key: note.key,
-      velocity: 80,
-      releaseVelocity: 64,
-      channel: 1,
-      origin: { kind: 'drawn' },
-    }
+    })
   })
 }
