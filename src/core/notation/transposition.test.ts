@@ -71,13 +71,16 @@ test('the page has written pitch, spelled in its own key; concert pitch on reque
   expect(pitches(concert)[0]).toBe('B-13')
   const veryHigh = {
     ...project,
-    tracks: project.tracks.map((track) => ({
-      ...track,
-      clips: track.clips.map((clip) => ({
-        ...clip,
-        notes: clip.notes.map((note) => ({ ...note, key: note.key + 57 })),
-      })),
-    })),
+    tracks: project.tracks.map(
+      (track): Track => ({
+        ...track,
+        writtenAs: 'in B♭, a ninth',
+        clips: track.clips.map((clip) => ({
+          ...clip,
+          notes: clip.notes.map((note) => ({ ...note, key: note.key + 57 })),
+        })),
+      }),
+    ),
   }
   expect(scoreOf(veryHigh).parts[0]!.transposition.semitones).toBe(0)
   const chosen = {
