@@ -120,60 +120,96 @@ function withoutAccents(strokes: readonly Stroke[]): Stroke[] {
 }
 
 /** Sums up to each stroke, from which a line through any run of strokes follows at once. */
-function lineFitter(strokes: readonly Stroke[]) {
-  const columns = ['n', 'x', 'y', 'xx', 'xy', 'yy'] as const
-  const sums = Object.fromEntries(
-    columns.map((column) => [column, new Float64Array(strokes.length + 1)]),
-  ) as Record<(typeof columns)[number], Float64Array>
-  for (const [index, { tick, velocity }] of strokes.entries()) {
-    const x = tick / TICKS_PER_QUARTER
-    const of = { n: 1, x, y: velocity, xx: x * x, xy: x * velocity, yy: velocity * velocity }
-    for (const column of columns) sums[column][index + 1] = sums[column][index]! + of[column]
-  }
-  const between = (column: (typeof columns)[number], first: number, last: number) =>
-    sums[column][last + 1]! - sums[column][first]!
-  return (first: number, last: number, isLevel: boolean) => {
-    const n = last - first + 1
-    const [x, y] = [between('x', first, last) / n, between('y', first, last) / n]
-    const xx = between('xx', first, last) / n - x * x
-    const xy = between('xy', first, last) / n - x * y
-    const yy = between('yy', first, last) / n - y * y
-    const slope = isLevel || xx < 1e-9 ? 0 : xy / xx
-    const at = (place: number) => y + slope * (strokes[place]!.tick / TICKS_PER_QUARTER - x)
-    return {
-      squares: Math.max(0, n * (yy - 2 * slope * xy + slope * slope * xx)),
-      start: at(first),
-      end: at(last),
+class LineFitter {
+  private readonly x: Float64Array
+  private readonly y: Float64Array
+  private readonly xx: Float64Array
+  private readonly xy: Float64Array
+  private readonly yy: Float64Array
+
+  constructor(private readonly strokes: readonly Stroke[]) {
+    const sums = () => new Float64Array(strokes.length + 1)
+    ;[this.x, this.y, this.xx, this.xy, this.yy] = [sums(), sums(), sums(), sums(), sums()]
+    for (const [index, { tick, velocity: y }] of strokes.entries()) {
+      const x = tick / TICKS_PER_QUARTER
+      this.x[index + 1] = this.x[index]! + x
+      this.y[index + 1] = this.y[index]! + y
+      this.xx[index + 1] = this.xx[index]! + x * x
+      this.xy[index + 1] = this.xy[index]! + x * y
+      this.yy[index + 1] = this.yy[index]! + y * y
     }
+  }
+
+  /** Rise for each quarter of the best line from one stroke to another. */
+  slope(first: number, last: number): number {
+    const n = last - first + 1
+    const x = (this.x[last + 1]! - this.x[first]!) / n
+    const xx = (this.xx[last + 1]! - this.xx[first]!) / n - x * x
+    if (xx < 1e-9) return 0
+    const y = (this.y[last + 1]! - this.y[first]!) / n
+    return ((this.xy[last + 1]! - this.xy[first]!) / n - x * y) / xx
+  }
+
+  /** Sum of the squared distances from the best line of that slope. */
+  squares(first: number, last: number, slope: number): number {
+    const n = last - first + 1
+    const [x, y] = [(this.x[last + 1]! - this.x[first]!) / n, (this.y[last + 1]! - this.y[first]!) / n]
+    const yy = (this.yy[last + 1]! - this.yy[first]!) / n - y * y
+    if (slope === 0) return Math.max(0, n * yy)
+    const xx = (this.xx[last + 1]! - this.xx[first]!) / n - x * x
+    const xy = (this.xy[last + 1]! - this.xy[first]!) / n - x * y
+    return Math.max(0, n * (yy - 2 * slope * xy + slope * slope * xx))
+  }
+
+  /** The best line of that slope at one of its strokes. */
+  at(place: number, first: number, last: number, slope: number): number {
+    const n = last - first + 1
+    const x = (this.x[last + 1]! - this.x[first]!) / n
+    return (
+      (this.y[last + 1]! - this.y[first]!) / n + slope * (this.strokes[place]!.tick / TICKS_PER_QUARTER - x)
+    )
   }
 }
 
 /** The fewest stretches that explain the force of the strokes. */
 function divide(strokes: readonly Stroke[]): Stretch[] {
-  const lineThrough = lineFitter(strokes)
+  const line = new LineFitter(strokes)
   const least = new Float64Array(strokes.length + 1).fill(Number.POSITIVE_INFINITY)
-  const back: { first: number; isLevel: boolean }[] = []
+  const from = new Int32Array(strokes.length + 1)
+  const slopes = new Float64Array(strokes.length + 1)
+  const perSquare = 1 / (2 * weights.spread ** 2)
   least[0] = 0
   for (let last = 0; last < strokes.length; last++)
     for (let first = last; first >= Math.max(0, last - weights.mostStrokesInStretch); first--) {
-      for (const isLevel of [true, false]) {
-        const quarters = (strokes[last]!.tick - strokes[first]!.tick) / TICKS_PER_QUARTER
-        if (!isLevel && quarters < weights.shortestHairpinQuarters) continue
-        const cost =
-          least[first]! +
-          lineThrough(first, last, isLevel).squares / (2 * weights.spread ** 2) +
-          (isLevel ? weights.newLevel : weights.newHairpin)
-        if (cost < least[last + 1]!) {
-          least[last + 1] = cost
-          back[last + 1] = { first, isLevel }
-        }
+      const level = least[first]! + line.squares(first, last, 0) * perSquare + weights.newLevel
+      if (level < least[last + 1]!) {
+        least[last + 1] = level
+        from[last + 1] = first
+        slopes[last + 1] = 0
+      }
+      const quarters = (strokes[last]!.tick - strokes[first]!.tick) / TICKS_PER_QUARTER
+      if (
+        quarters < weights.shortestHairpinQuarters ||
+        least[first]! + weights.newHairpin >= least[last + 1]!
+      )
+        continue
+      const slope = line.slope(first, last)
+      const ramp = least[first]! + line.squares(first, last, slope) * perSquare + weights.newHairpin
+      if (ramp < least[last + 1]!) {
+        least[last + 1] = ramp
+        from[last + 1] = first
+        slopes[last + 1] = slope
       }
     }
   const stretches: Stretch[] = []
   for (let end = strokes.length; end > 0; ) {
-    const { first, isLevel } = back[end]!
-    const { start, end: endVelocity } = lineThrough(first, end - 1, isLevel)
-    stretches.unshift({ first, last: end - 1, startVelocity: start, endVelocity })
+    const [first, last, slope] = [from[end]!, end - 1, slopes[end]!]
+    stretches.unshift({
+      first,
+      last,
+      startVelocity: line.at(first, first, last, slope),
+      endVelocity: line.at(last, first, last, slope),
+    })
     end = first
   }
   return stretches

@@ -21,8 +21,8 @@ export const timingWeights = {
   /** A player who is late or early throughout: looked for so far, in such steps, on so many strokes, and how much is usual. */
   shift: {
     mostMs: 150,
-    stepMs: 15,
-    strokesLookedAt: 160,
+    stepMs: 25,
+    strokesLookedAt: 96,
     usualMs: 40,
     /** By more than half a step is unusual: so much must speak for it. */
     farCost: 25,
