@@ -51,8 +51,9 @@ export function midiToProject(
   }
   for (const part of parts) project = addPart(project, part, scale)
   const trackIds = project.tracks.map(({ id }) => id)
-  project = { ...project, ...wordsFromMidi(file, parts, trackIds, scale) }
-  return { project, warnings: [...file.warnings, ...partWarnings(parts)] }
+  const words = wordsFromMidi(file, parts, trackIds, scale)
+  project = { ...project, ...words.fields }
+  return { project, warnings: [...file.warnings, ...partWarnings(parts), ...words.warnings] }
 }
 
 /** @throws ImportError when a note lies further on than positions can be kept */

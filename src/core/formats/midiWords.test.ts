@@ -61,6 +61,7 @@ test('a syllable at no note is kept, and is on no note', () => {
   ])
   expect(project.words.map(({ text }) => text)).toEqual(['la', 'oh'])
   expect(sungOn(project)).toEqual([['la single']])
+  expect(scoreOf(project).parts[0]!.unplacedSyllables).toBe(1)
 })
 
 test('all words of a file are in the piece, in MusicXML, and in the file made of it again', () => {
@@ -107,4 +108,19 @@ test('words can be left off the page', () => {
   const without = { ...project, scoreSettings: { ...project.scoreSettings, writesWords: false } }
   expect(sungOn(without)).toEqual([[]])
   expect(writeMusicXml(scoreOf(without), headingsOf(without))).not.toContain('softly')
+})
+
+test('more words than can be kept are told', () => {
+  const many: MidiFileEvent[] = Array.from({ length: 20_003 }, (_, tick) => ({
+    tick,
+    type: 'text',
+    text: `t${tick}`,
+  }))
+  const { project, warnings } = midiToProject(fileOf([...many, ...line(1, 0)]), {
+    id: 'x',
+    name: 'Song',
+    nowMs: 0,
+  })
+  expect(project.words).toHaveLength(20_000)
+  expect(warnings).toContain('Of 20,003 syllables and texts the first 20,000 were taken over.')
 })

@@ -21,7 +21,7 @@ export function wordsFromMidi(
   parts: readonly FilePart[],
   trackIdOf: readonly string[],
   scale: (tick: number) => Ticks,
-): Pick<Project, 'words' | 'composer' | 'rights'> {
+): { readonly fields: Pick<Project, 'words' | 'composer' | 'rights'>; readonly warnings: readonly string[] } {
   const words: Words[] = []
   const rights = new Set<string>()
   let composer = ''
@@ -44,10 +44,15 @@ export function wordsFromMidi(
       words.push({ kind, tick: scale(event.tick), trackId, text: boundedName(event.text) })
     }
   }
+  const kept = firstWords(words)
+  const left = words.length - kept.length
+  const number = (value: number) => value.toLocaleString('en')
   return {
-    words: firstWords(words),
-    composer: boundedName(composer),
-    rights: boundedName([...rights].join('; ')),
+    fields: { words: kept, composer: boundedName(composer), rights: boundedName([...rights].join('; ')) },
+    warnings:
+      left > 0
+        ? [`Of ${number(words.length)} syllables and texts the first ${number(kept.length)} were taken over.`]
+        : [],
   }
 }
 

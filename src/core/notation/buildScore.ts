@@ -11,7 +11,7 @@ import { cleanNotes } from './clean'
 import { clefsFor, findClefs, type StaffClefs } from './clefs'
 import { type Dynamics, findDynamics, noDynamics } from './dynamics'
 import { findKey } from './keyFinding'
-import { type Lyric, placeLyrics, type SungText } from './lyrics'
+import { type Lyric, noLyrics, placeLyrics, type SungText } from './lyrics'
 import { layOutVoice } from './measureLayout'
 import { closedHiHat, isHiHat, isPlayedByFoot, openHiHat } from './percussion'
 import { type WrittenNote, writeRhythm } from './rhythm/rhythm'
@@ -77,6 +77,7 @@ interface DraftPart {
   readonly lateMs: Milliseconds
   readonly articulations: ReadonlyMap<NoteId, readonly Articulation[]>
   readonly lyrics: ReadonlyMap<NoteId, Lyric>
+  readonly unplacedSyllables: number
   readonly texts: readonly WrittenText[]
   readonly endTicks: Ticks
   readonly pitchClassTicks: readonly number[]
@@ -191,7 +192,7 @@ function draftPart(part: PartSource, source: ScoreSource): DraftPart {
         : { clef: plan.clefs[index]!, changes: [], octaveLines: [] },
     ),
     articulations: articulationsOf(written, dynamics, settings.readsTouch, isPercussion),
-    lyrics: settings.writesWords ? placeLyrics(notes, part.sung).lyrics : new Map(),
+    ...(settings.writesWords ? placeLyrics(clean.notes, part.sung) : noLyrics),
     texts: settings.writesWords ? part.texts : [],
     endTicks,
     pitchClassTicks,
@@ -400,6 +401,7 @@ function engravePart(draft: DraftPart, measures: readonly Measure[], pieceKey: K
     ),
     texts: draft.texts,
     isSung: draft.lyrics.size > 0,
+    unplacedSyllables: draft.unplacedSyllables,
     dynamics: draft.dynamics,
     lateMs: draft.lateMs,
     ledger: draft.ledger,

@@ -13,6 +13,14 @@ export interface SungText {
   readonly text: string
 }
 
+/** Syllables by the note they are sung on, and how many are at no note. */
+export interface PlacedLyrics {
+  readonly lyrics: ReadonlyMap<NoteId, Lyric>
+  readonly unplacedSyllables: number
+}
+
+export const noLyrics: PlacedLyrics = { lyrics: new Map(), unplacedSyllables: 0 }
+
 /** A syllable further than this from every note belongs to none. */
 const farTicks = TICKS_PER_QUARTER / 2
 
@@ -21,25 +29,22 @@ const farTicks = TICKS_PER_QUARTER / 2
  *
  * @param notes in order of onset
  */
-export function placeLyrics(
-  notes: readonly Note[],
-  sung: readonly SungText[],
-): { readonly lyrics: ReadonlyMap<NoteId, Lyric>; readonly unplaced: number } {
+export function placeLyrics(notes: readonly Note[], sung: readonly SungText[]): PlacedLyrics {
   const lyrics = new Map<NoteId, Lyric>()
-  let unplaced = 0
+  let unplacedSyllables = 0
   let place = 0
   for (const { tick, lyric } of syllablesOf(sung)) {
     while (place + 1 < notes.length && distance(notes[place + 1]!, tick) < distance(notes[place]!, tick))
       place++
     const note = notes[place]
     if (!note || distance(note, tick) > farTicks) {
-      unplaced++
+      unplacedSyllables++
       continue
     }
     const there = lyrics.get(note.id)
     lyrics.set(note.id, there ? joined(there, lyric) : lyric)
   }
-  return { lyrics, unplaced }
+  return { lyrics, unplacedSyllables }
 }
 
 const distance = (note: Note, tick: Ticks): Ticks => Math.abs(note.onsetTicks - tick)

@@ -122,6 +122,8 @@ export interface ScorePart {
   readonly lateMs: Milliseconds
   /** Syllables stand under its notes, so levels stand above. */
   readonly isSung: boolean
+  /** Syllables that are at no note, and so not on the page. */
+  readonly unplacedSyllables: number
   /** Above its upper staff, in order. */
   readonly texts: readonly WrittenText[]
   readonly ledger: Ledger

@@ -6,6 +6,7 @@ import { newClip, newTrack, notesAsPlayed, soundingControllers, soundingNotes } 
 import { atRest, replacedBy } from './madeFrom'
 import type { Project, Track } from './schema'
 import { isWithin } from './stretch'
+import { carryWords } from './words'
 
 /** What of a track is taken apart: all of it, what begins in a stretch, or chosen notes. */
 export type Scope =
@@ -66,7 +67,7 @@ export function putOnTracks(project: Project, trackId: string, parts: readonly N
       carried.set(note.id, serial)
       return carriedNote(note, serial++)
     })
-    const { instrument, volume, pan, tuningCents, keyNames, snapping, offsetMs } = source
+    const { instrument, volume, pan, tuningCents, keyNames, snapping, offsetMs, writtenAs } = source
     // To a port all parts go on the channel that the track went on.
     const sendTo = source.sendTo && { ...source.sendTo, channel: source.sendTo.channel ?? source.channel }
     const { effects, effectChanges, doEffectsRest } = source
@@ -79,6 +80,7 @@ export function putOnTracks(project: Project, trackId: string, parts: readonly N
         pan,
         tuningCents,
         keyNames,
+        writtenAs,
         snapping,
         sendTo,
         offsetMs,
@@ -96,7 +98,11 @@ export function putOnTracks(project: Project, trackId: string, parts: readonly N
     next = result.project
   }
   return {
-    project: { ...next, tracks: placedBelow(next.tracks, [source.id], created) },
+    project: carryWords(
+      { ...next, tracks: placedBelow(next.tracks, [source.id], created) },
+      [source.id],
+      created,
+    ),
     trackIds: created.map(({ id }) => id),
     carried,
   }

@@ -6,6 +6,7 @@ import type { Ticks } from '../time/units'
 import { newClip, newTrack, notesAsPlayed, soundingControllers } from './create'
 import { type Chosen, chosenByTrack, rangeOf, withEdited } from './editNotes'
 import type { Project, Track } from './schema'
+import { moveWords } from './words'
 
 /** The chosen notes as text for the clipboard; null where none is chosen. */
 export function copyChosen(project: Project, chosen: Chosen): { text: string; count: number } | null {
@@ -109,5 +110,6 @@ export function splitTrack(
   const tracks = made.project.tracks
     .filter(({ id }) => id !== made.track.id)
     .flatMap((each) => (each.id === trackId ? [before, made.track] : [each]))
-  return { project: { ...made.project, tracks }, newTrackId: made.track.id, carried: later.length }
+  const split = moveWords({ ...made.project, tracks }, trackId, made.track.id, atTicks)
+  return { project: split, newTrackId: made.track.id, carried: later.length }
 }

@@ -21,6 +21,7 @@ import {
 import { replacedBy } from './madeFrom'
 import type { Project, Track } from './schema'
 import { isWithin } from './stretch'
+import { carryWords } from './words'
 
 /** The effects of a track that are at work: none while they rest. */
 export function chainOf(track: Pick<Track, 'effects' | 'effectChanges' | 'doEffectsRest'>): {
@@ -93,6 +94,7 @@ export function printTracks(
         instrument: source.instrument,
         volume: source.volume,
         pan: source.pan,
+        writtenAs: source.writtenAs,
         isArmed: false,
         ...(parts.length > 1 && { channel: part.notes[0]!.channel }),
         madeFrom: { trackIds: [source.id], by: 'printing' },
@@ -104,10 +106,14 @@ export function printTracks(
       next = result.project
     }
     printedTrackIds.push(...created.map((track) => track.id))
-    next = {
-      ...next,
-      tracks: placedBelow(next.tracks, created, { ...source, isMuted: true, doEffectsRest: true }),
-    }
+    next = carryWords(
+      {
+        ...next,
+        tracks: placedBelow(next.tracks, created, { ...source, isMuted: true, doEffectsRest: true }),
+      },
+      [source.id],
+      created,
+    )
   }
   return { project: next, printedTrackIds, leftOut }
 }

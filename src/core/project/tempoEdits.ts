@@ -76,6 +76,10 @@ function keepClockTimes(before: Project, after: Project): Project {
       tempos: after.tempos,
       clockPoints: take.clockPoints.map((point) => ({ ...point, ticks: move(point.ticks) })),
     })),
+    // Words of a track are sung with its notes; those of the whole piece stay with their bar, as sections do.
+    words: after.words.map((words) =>
+      words.trackId === null ? words : { ...words, tick: move(words.tick) },
+    ),
     tracks: after.tracks.map((track) => ({
       ...track,
       clips: track.clips.map((clip) => ({

@@ -4,6 +4,7 @@ import { carriedNote, placedBelow } from './apart'
 import { newClip, newTrack, notesAsPlayed, soundingControllers, soundingNotes } from './create'
 import { replacedBy } from './madeFrom'
 import type { Project, Track } from './schema'
+import { carryWords } from './words'
 
 /** What tells the tracks apart that were put together: each a voice, each its channel, or two hands on two staves. */
 export type Joining = 'voices' | 'channels' | 'staves'
@@ -56,7 +57,7 @@ export function putTogether(project: Project, trackIds: readonly string[], joini
       joining === 'channels' ? { ...event, channel: source.channel } : event,
     ),
   )
-  const { instrument, volume, pan, tuningCents, keyNames } = first
+  const { instrument, volume, pan, tuningCents, keyNames, writtenAs } = first
   const ids = sources.map(({ id }) => id)
   const result = newTrack(
     { ...project, tracks: replacedBy(project.tracks, ids, 'joining'), nextSerial: serial },
@@ -67,6 +68,7 @@ export function putTogether(project: Project, trackIds: readonly string[], joini
       pan,
       tuningCents,
       keyNames,
+      writtenAs,
       isArmed: false,
       channel: first.channel,
       madeFrom: { trackIds: ids, by: 'joining' },
@@ -78,7 +80,11 @@ export function putTogether(project: Project, trackIds: readonly string[], joini
     },
   )
   return {
-    project: { ...result.project, tracks: placedBelow(result.project.tracks, ids, [result.track]) },
+    project: carryWords(
+      { ...result.project, tracks: placedBelow(result.project.tracks, ids, [result.track]) },
+      ids,
+      [result.track],
+    ),
     trackId: result.track.id,
     notes: notes.length,
     coincident,

@@ -32,6 +32,7 @@ export interface ScoreOutline {
     readonly clefs: readonly Clef[]
     readonly splitKey: number | null
     readonly lateMs: Milliseconds
+    readonly unplacedSyllables: number
     readonly ledger: Ledger
   }[]
   readonly ledger: Ledger
@@ -218,13 +219,14 @@ export class Engraver {
       key: score.key,
       measures: score.measures.map(({ startTicks, lengthTicks }) => ({ startTicks, lengthTicks })),
       systems: this.systems.map((system) => ({ ...system, fingerprint: fingerprint(score, system) })),
-      parts: score.parts.map(({ id, clefs, splitKey, lateMs, ledger }, index) => ({
+      parts: score.parts.map(({ id, clefs, splitKey, lateMs, unplacedSyllables, ledger }, index) => ({
         trackId: id,
         name: tracks[index]!.name,
         thread: tracks[index]!.thread,
         clefs,
         splitKey,
         lateMs,
+        unplacedSyllables,
         ledger,
       })),
       ledger: sumLedgers(score.parts.map((part) => part.ledger)),

@@ -73,6 +73,13 @@ export function PartList({ project, outline }: { project: Project; outline: Scor
                       }
                     />
                   )}
+                {part && part.unplacedSyllables > 0 && (
+                  <span className="block text-[12px] text-soft">
+                    {part.unplacedSyllables}{' '}
+                    {part.unplacedSyllables === 1 ? 'syllable is at no note' : 'syllables are at no note'},
+                    and not written
+                  </span>
+                )}
                 {part && Math.abs(part.lateMs) >= leastLatenessMs && (
                   <span className="block text-[12px] text-soft">
                     played {Math.round(Math.abs(part.lateMs))} ms {part.lateMs > 0 ? 'late' : 'early'}{' '}
