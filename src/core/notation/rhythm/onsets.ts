@@ -119,11 +119,11 @@ function findShift(clusters: readonly Cluster[], beats: readonly Beat[]): Millis
   const first = Math.floor(Math.max(0, clusters.length - shift.strokesLookedAt) / 3)
   const sample = clusters.slice(first, first + shift.strokesLookedAt)
   if (sample.length < timingWeights.fewestNotesToJudge || isOnGrid(sample, beats)) return 0
-  const halfStepMs = stepMsAt(beats, sample[0]!.onsetTicks) / 2
   const mayBeFar = isVaried(sample, beats) || isSustained(sample, beats)
+  const stepMs = stepMsAt(beats, sample[0]!.onsetTicks)
   let best = { lateMs: 0, cost: Number.POSITIVE_INFINITY }
-  for (let lateMs = -shift.mostMs; lateMs <= shift.mostMs; lateMs += shift.stepMs) {
-    const isFar = Math.abs(lateMs) > halfStepMs
+  for (const lateMs of shiftsToTry(sample, beats, stepMs)) {
+    const isFar = Math.abs(lateMs) > stepMs / 2
     if (isFar && !mayBeFar) continue
     const player = {
       deviationMs: timingWeights.firstDeviationMs,
@@ -140,6 +140,32 @@ function findShift(clusters: readonly Cluster[], beats: readonly Beat[]): Millis
     if (cost < best.cost) best = { lateMs, cost }
   }
   return best.lateMs
+}
+
+/**
+ * Shifts worth trying: none; and that under which the strokes lie nearest to the steps of the grid, also by a step more or less.
+ * Where they lie near no steps at all (triplets), all that are not too large.
+ *
+ * The place within a step is a mean on the circle (K. Mardia, Statistics of Directional Data, 1972).
+ */
+function shiftsToTry(
+  clusters: readonly Cluster[],
+  beats: readonly Beat[],
+  stepMs: Milliseconds,
+): Milliseconds[] {
+  const { mostMs, everyMs, clearPlace } = timingWeights.shift
+  let [x, y] = [0, 0]
+  for (const steps of stepsInBeat(clusters, beats)) {
+    x += Math.cos(2 * Math.PI * steps)
+    y += Math.sin(2 * Math.PI * steps)
+  }
+  const within = (Math.atan2(y, x) / (2 * Math.PI)) * stepMs
+  if (Math.hypot(x, y) < clearPlace * clusters.length)
+    return Array.from(
+      { length: 2 * Math.floor(mostMs / everyMs) + 1 },
+      (_, index) => -mostMs + index * everyMs,
+    )
+  return [0, within, within - stepMs, within + stepMs].filter((lateMs) => Math.abs(lateMs) <= mostMs)
 }
 
 /** Where strokes lie in their beat, in steps of its plain grid. */

@@ -80,9 +80,9 @@ function densityOf(
   lengthMs: Milliseconds,
   errorMs: Milliseconds,
 ): number {
-  const spreadMs = Math.hypot(errorMs, spread * lengthMs)
+  const spreadMs = Math.sqrt(errorMs * errorMs + spread * spread * lengthMs * lengthMs)
   const ratio = (heldMs - gate * lengthMs) / spreadMs
-  return Math.exp((-ratio * ratio) / 2) / (spreadMs * Math.sqrt(2 * Math.PI))
+  return Math.abs(ratio) > 8 ? 0 : Math.exp((-ratio * ratio) / 2) / (spreadMs * Math.sqrt(2 * Math.PI))
 }
 
 /**
@@ -132,24 +132,30 @@ function improved(
   const rests = new Float64Array(touch.restShares.length)
   const ofClass = new Float64Array(touch.restShares.length)
   let cost = priorCost(touch)
+  /** Of one note: how much it speaks for each kind, and the same times the part of the value it was held. */
+  const spoken = new Float64Array(touch.kinds.length)
+  const spokenGates = new Float64Array(touch.kinds.length)
   for (const { heldMs, restClass, candidates } of notes) {
     let [total, before] = [1e-12, 0]
-    const parts: { kind: number; ratio: number; weight: number }[] = []
+    spoken.fill(0)
+    spokenGates.fill(0)
     for (const candidate of candidates) {
       const prior = Math.exp(-candidate.cost) * restFactor(touch, restClass, candidate)
       let own = prior * weights.strayDensity
-      for (const [kind, each] of touch.kinds.entries()) {
+      for (let kind = 0; kind < touch.kinds.length; kind++) {
+        const each = touch.kinds[kind]!
         const weight = prior * each.share * densityOf(each, heldMs, candidate.lengthMs, errorMs)
         own += weight
-        parts.push({ kind, ratio: heldMs / candidate.lengthMs, weight })
+        spoken[kind]! += weight
+        spokenGates[kind]! += (weight * heldMs) / candidate.lengthMs
       }
       total += own
       if (candidate.isBefore) before += own
     }
     cost -= Math.log(total)
-    for (const { kind, ratio, weight } of parts) {
-      counts[kind]! += weight / total
-      gateSums[kind]! += (weight / total) * ratio
+    for (let kind = 0; kind < touch.kinds.length; kind++) {
+      counts[kind]! += spoken[kind]! / total
+      gateSums[kind]! += spokenGates[kind]! / total
     }
     if (restClass === null) continue
     rests[restClass]! += before / total

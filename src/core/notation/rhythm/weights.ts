@@ -18,10 +18,12 @@ export const timingWeights = {
   mostDeviationMs: 45,
   /** A player who is early or late throughout is believed up to this much. */
   mostBiasMs: 60,
-  /** A player who is late or early throughout: looked for so far, in such steps, on so many strokes, and how much is usual. */
+  /** A player who is late or early throughout: looked for so far, where need be in such steps, on so many strokes, and how much is usual. */
   shift: {
     mostMs: 150,
-    stepMs: 25,
+    everyMs: 25,
+    /** Strokes lie near the steps of the grid when their mean on the circle of a step is at least so long. */
+    clearPlace: 0.4,
     strokesLookedAt: 96,
     usualMs: 40,
     /** By more than half a step is unusual: so much must speak for it. */
