@@ -12,12 +12,12 @@ import {
   type ScoreElement,
   type ScorePart,
   type VoiceInMeasure,
-  type WrittenText,
 } from '../notation/score'
 import { stemDirections } from '../notation/stems'
 import { flagCount } from '../notation/values'
 import type { Measure } from '../time/meterMap'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
+import { type Direction, directionsOf, measureEnd, rounded } from './musicXmlDirections'
 import { xmlText } from './xmlText'
 
 export interface MusicXmlOptions {
@@ -85,7 +85,7 @@ function scorePart(part: ScorePart, heading: PartHeading, index: number): string
     : [
         `<score-instrument id="${id}-I1"><instrument-name>${xmlText(programNames[program]!)}</instrument-name></score-instrument>`,
       ]
-  const levels = `<volume>${round(heading.volume * 100)}</volume><pan>${round(heading.pan * 90)}</pan>`
+  const levels = `<volume>${rounded(heading.volume * 100)}</volume><pan>${rounded(heading.pan * 90)}</pan>`
   const midi = drums
     ? keys.map(
         (key) =>
@@ -104,10 +104,6 @@ function percussionKeys(part: ScorePart): number[] {
       for (const element of voice.elements)
         if (element.kind === 'chord') for (const note of element.notes) keys.add(note.key)
   return [...keys].sort((a, b) => a - b)
-}
-
-function round(value: number): number {
-  return Math.round(value * 100) / 100
 }
 
 function writeMeasure(
@@ -151,14 +147,10 @@ function writeMeasure(
   }
   const to = Math.min(options.measures?.to ?? score.measures.length, score.measures.length)
   const span = { startTicks: score.measures[from]!.startTicks, endTicks: measureEnd(score.measures[to - 1]!) }
-  const directions = [
-    ...(partIndex === 0 ? sectionDirections(score, measure) : []),
-    ...(partIndex === 0 ? tempoDirections(score, measure, bar === 0, options.measures !== undefined) : []),
-    ...(partIndex === 0 ? textDirections(score.texts, measure) : []),
-    ...textDirections(part.texts, measure),
-    ...dynamicDirections(part, measure, span),
-    ...octaveDirections(part, measure, span),
-  ].sort((a, b) => a.offsetTicks - b.offsetTicks)
+  const directions = directionsOf(score, part, measure, span, {
+    isFirstPart: partIndex === 0,
+    isExcerpt: options.measures !== undefined,
+  })
   const voices = part.measures[bar] ?? []
   const stems = stemDirections(voices, isUnpitched(part))
   let position = 0
@@ -227,148 +219,6 @@ function clefXml(clef: Clef, part: ScorePart, staff: number): string {
   }
 }
 
-/** Something said beside the notes of a measure. */
-interface Direction {
-  /** From the bar line. */
-  readonly offsetTicks: Ticks
-  /** Stands with the notes of this staff. */
-  readonly staff: number
-  /** Stands behind the last voice of its staff: readers that go voice by voice would end it too early. */
-  readonly isAfterAllVoices: boolean
-  /** Put to the edge of the note it lies in, for what readers do not take between two notes. */
-  readonly edge: 'own' | 'next' | null
-  /** As it is written after the note before it, this much later. */
-  xml(laterTicks: Ticks): string
-}
-
-/** What is written of a piece: all of it, or an excerpt. */
-interface Span {
-  readonly startTicks: Ticks
-  readonly endTicks: Ticks
-}
-
-const measureEnd = ({ startTicks, lengthTicks }: Measure): Ticks => startTicks + lengthTicks
-
-function isIn(measure: Measure, tick: Ticks): boolean {
-  return tick >= measure.startTicks && tick < measureEnd(measure)
-}
-
-function direction(
-  offsetTicks: Ticks,
-  placement: 'above' | 'below',
-  content: string,
-  { staff = null as number | null, sound = '' } = {},
-): Direction {
-  const staffXml = staff === null ? '' : `<staff>${staff}</staff>`
-  return {
-    offsetTicks,
-    staff: staff ?? 1,
-    isAfterAllVoices: false,
-    edge: null,
-    xml: (laterTicks) =>
-      `<direction placement="${placement}"><direction-type>${content}</direction-type>${laterTicks > 0 ? `<offset${sound ? ' sound="yes"' : ''}>${laterTicks}</offset>` : ''}${staffXml}${sound}</direction>`,
-  }
-}
-
-/** Rehearsal marks, where sections begin. */
-function sectionDirections(score: Score, measure: Measure): Direction[] {
-  return score.sections
-    .filter(({ tick }) => isIn(measure, tick))
-    .map(({ name }) => direction(0, 'above', `<rehearsal>${xmlText(name)}</rehearsal>`))
-}
-
-/** Words above the staff, where they stand. */
-function textDirections(texts: readonly WrittenText[], measure: Measure): Direction[] {
-  return texts
-    .filter(({ tick }) => isIn(measure, tick))
-    .map(({ tick, text }) =>
-      direction(tick - measure.startTicks, 'above', `<words font-style="italic">${xmlText(text)}</words>`),
-    )
-}
-
-/** Levels and hairpins under the upper staff, above it where it is sung; a hairpin over the edge of what is written ends and begins there. */
-function dynamicDirections(part: ScorePart, measure: Measure, span: Span): Direction[] {
-  const staff = part.clefs.length > 1 ? 1 : null
-  const found: Direction[] = []
-  const add = (tick: Ticks, content: string, edge: Direction['edge'] = null) => {
-    const isLastEnd = tick === span.endTicks && measureEnd(measure) === span.endTicks
-    if (isIn(measure, tick) || isLastEnd)
-      found.push({
-        ...direction(tick - measure.startTicks, part.isSung ? 'above' : 'below', content, { staff }),
-        edge,
-      })
-  }
-  for (const { startTicks, endTicks, kind } of part.dynamics.hairpins) {
-    if (endTicks <= span.startTicks || startTicks >= span.endTicks) continue
-    add(Math.max(startTicks, span.startTicks), `<wedge type="${kind}"/>`, 'own')
-    add(Math.min(endTicks, span.endTicks), '<wedge type="stop"/>', 'next')
-  }
-  // A hairpin ends before the level it leads to.
-  found.sort((a, b) => a.offsetTicks - b.offsetTicks)
-  for (const { tick, mark } of part.dynamics.levels) add(tick, `<dynamics><${mark}/></dynamics>`)
-  return found
-}
-
-/** Octave lines: the notes under them are given as they sound, the line says how they are written. */
-function octaveDirections(part: ScorePart, measure: Measure, span: Span): Direction[] {
-  const isShared = (staff: number) =>
-    (part.measures[measure.index] ?? []).filter((voice) => voice.staff === staff).length > 1
-  return part.octaveLines.flatMap(({ staff: number, startTicks, endTicks, octaves }) => {
-    if (endTicks <= span.startTicks || startTicks >= span.endTicks) return []
-    const staff = part.clefs.length > 1 ? number : null
-    const size = Math.abs(octaves) === 1 ? 8 : 15
-    const placement = octaves > 0 ? 'above' : 'below'
-    const add = (tick: Ticks, type: string, isEnd: boolean) => {
-      const isHere = isEnd ? tick > measure.startTicks && tick <= measureEnd(measure) : isIn(measure, tick)
-      const content = `<octave-shift type="${type}" size="${size}"/>`
-      const found = direction(tick - measure.startTicks, placement, content, { staff })
-      return isHere ? [{ ...found, isAfterAllVoices: isEnd && isShared(number) }] : []
-    }
-    return [
-      ...add(Math.max(startTicks, span.startTicks), octaves > 0 ? 'down' : 'up', false),
-      ...add(Math.min(endTicks, span.endTicks), 'stop', true),
-    ]
-  })
-}
-
-/** Tempi where they begin: printed, or only followed. */
-function tempoDirections(
-  score: Score,
-  measure: Measure,
-  isFirstMeasure: boolean,
-  isExcerpt: boolean,
-): Direction[] {
-  return score.tempos.flatMap(({ tick, tempoBpm, print }, index) => {
-    const isHere = isIn(measure, tick)
-    if (!isHere && !(isFirstMeasure && index === 0)) return []
-    const offsetTicks = isHere ? tick - measure.startTicks : 0
-    const tempo = `tempo="${round(tempoBpm)}"`
-    if (print === null) return isExcerpt ? [] : [hiddenTempo(offsetTicks, tempo)]
-    const perMinute = Math.round(tempoBpm)
-    const mark =
-      print === 'rit.' || print === 'accel.'
-        ? `<words font-style="italic">${print}</words>`
-        : print === 'a tempo'
-          ? '<words font-weight="bold" font-style="normal">a tempo</words>'
-          : isExcerpt
-            ? // An excerpt is drawn with plain text only, a file says the tempo in its own way.
-              `<words font-weight="bold" font-style="normal">♩ = ${perMinute}</words>`
-            : `<metronome><beat-unit>quarter</beat-unit><per-minute>${perMinute}</per-minute></metronome>`
-    return [direction(offsetTicks, 'above', mark, { sound: `<sound ${tempo}/>` })]
-  })
-}
-
-function hiddenTempo(offsetTicks: Ticks, tempo: string): Direction {
-  return {
-    offsetTicks,
-    staff: 1,
-    isAfterAllVoices: false,
-    edge: null,
-    xml: (laterTicks) =>
-      laterTicks > 0 ? `<sound ${tempo}><offset>${laterTicks}</offset></sound>` : `<sound ${tempo}/>`,
-  }
-}
-
 function writeElement(
   out: string[],
   part: ScorePart,
@@ -400,7 +250,7 @@ function writeElement(
     const signs = index === 0 ? `${tuplet}${articulationsXml(element.articulations)}` : ''
     const notations = tied || signs ? `<notations>${tied}${signs}</notations>` : ''
     // Percent of 90, which the standard takes for forte.
-    const force = options.withNoteIds ? '' : ` dynamics="${round((note.velocity / 90) * 100)}"`
+    const force = options.withNoteIds ? '' : ` dynamics="${rounded((note.velocity / 90) * 100)}"`
     const beams =
       index === 0
         ? element.beams.map((beam, level) => `<beam number="${level + 1}">${beam}</beam>`).join('')

@@ -1,0 +1,168 @@
+import type { Score, ScorePart, WrittenText } from '../notation/score'
+import type { Measure } from '../time/meterMap'
+import type { Ticks } from '../time/units'
+import { xmlText } from './xmlText'
+
+/** Something said beside the notes of a measure. */
+export interface Direction {
+  /** From the bar line. */
+  readonly offsetTicks: Ticks
+  /** Stands with the notes of this staff. */
+  readonly staff: number
+  /** Stands behind the last voice of its staff: readers that go voice by voice would end it too early. */
+  readonly isAfterAllVoices: boolean
+  /** Put to the edge of the note it lies in, for what readers do not take between two notes. */
+  readonly edge: 'own' | 'next' | null
+  /** As it is written after the note before it, this much later. */
+  xml(laterTicks: Ticks): string
+}
+
+/** What is written of a piece: all of it, or an excerpt. */
+export interface Span {
+  readonly startTicks: Ticks
+  readonly endTicks: Ticks
+}
+
+export const measureEnd = ({ startTicks, lengthTicks }: Measure): Ticks => startTicks + lengthTicks
+
+function isIn(measure: Measure, tick: Ticks): boolean {
+  return tick >= measure.startTicks && tick < measureEnd(measure)
+}
+
+function direction(
+  offsetTicks: Ticks,
+  placement: 'above' | 'below',
+  content: string,
+  { staff = null as number | null, sound = '' } = {},
+): Direction {
+  const staffXml = staff === null ? '' : `<staff>${staff}</staff>`
+  return {
+    offsetTicks,
+    staff: staff ?? 1,
+    isAfterAllVoices: false,
+    edge: null,
+    xml: (laterTicks) =>
+      `<direction placement="${placement}"><direction-type>${content}</direction-type>${laterTicks > 0 ? `<offset${sound ? ' sound="yes"' : ''}>${laterTicks}</offset>` : ''}${staffXml}${sound}</direction>`,
+  }
+}
+
+/** Rehearsal marks, where sections begin. */
+function sectionDirections(score: Score, measure: Measure): Direction[] {
+  return score.sections
+    .filter(({ tick }) => isIn(measure, tick))
+    .map(({ name }) => direction(0, 'above', `<rehearsal>${xmlText(name)}</rehearsal>`))
+}
+
+/** Words above the staff, where they stand. */
+function textDirections(texts: readonly WrittenText[], measure: Measure): Direction[] {
+  return texts
+    .filter(({ tick }) => isIn(measure, tick))
+    .map(({ tick, text }) =>
+      direction(tick - measure.startTicks, 'above', `<words font-style="italic">${xmlText(text)}</words>`),
+    )
+}
+
+/** Levels and hairpins under the upper staff, above it where it is sung; a hairpin over the edge of what is written ends and begins there. */
+function dynamicDirections(part: ScorePart, measure: Measure, span: Span): Direction[] {
+  const staff = part.clefs.length > 1 ? 1 : null
+  const found: Direction[] = []
+  const add = (tick: Ticks, content: string, edge: Direction['edge'] = null) => {
+    const isLastEnd = tick === span.endTicks && measureEnd(measure) === span.endTicks
+    if (isIn(measure, tick) || isLastEnd)
+      found.push({
+        ...direction(tick - measure.startTicks, part.isSung ? 'above' : 'below', content, { staff }),
+        edge,
+      })
+  }
+  for (const { startTicks, endTicks, kind } of part.dynamics.hairpins) {
+    if (endTicks <= span.startTicks || startTicks >= span.endTicks) continue
+    add(Math.max(startTicks, span.startTicks), `<wedge type="${kind}"/>`, 'own')
+    add(Math.min(endTicks, span.endTicks), '<wedge type="stop"/>', 'next')
+  }
+  // A hairpin ends before the level it leads to.
+  found.sort((a, b) => a.offsetTicks - b.offsetTicks)
+  for (const { tick, mark } of part.dynamics.levels) add(tick, `<dynamics><${mark}/></dynamics>`)
+  return found
+}
+
+/** Octave lines: the notes under them are given as they sound, the line says how they are written. */
+function octaveDirections(part: ScorePart, measure: Measure, span: Span): Direction[] {
+  const isShared = (staff: number) =>
+    (part.measures[measure.index] ?? []).filter((voice) => voice.staff === staff).length > 1
+  return part.octaveLines.flatMap(({ staff: number, startTicks, endTicks, octaves }) => {
+    if (endTicks <= span.startTicks || startTicks >= span.endTicks) return []
+    const staff = part.clefs.length > 1 ? number : null
+    const size = Math.abs(octaves) === 1 ? 8 : 15
+    const placement = octaves > 0 ? 'above' : 'below'
+    const add = (tick: Ticks, type: string, isEnd: boolean) => {
+      const isHere = isEnd ? tick > measure.startTicks && tick <= measureEnd(measure) : isIn(measure, tick)
+      const content = `<octave-shift type="${type}" size="${size}"/>`
+      const found = direction(tick - measure.startTicks, placement, content, { staff })
+      return isHere ? [{ ...found, isAfterAllVoices: isEnd && isShared(number) }] : []
+    }
+    return [
+      ...add(Math.max(startTicks, span.startTicks), octaves > 0 ? 'down' : 'up', false),
+      ...add(Math.min(endTicks, span.endTicks), 'stop', true),
+    ]
+  })
+}
+
+/** Tempi where they begin: printed, or only followed. */
+function tempoDirections(score: Score, measure: Measure, isExcerpt: boolean): Direction[] {
+  return score.tempos.flatMap(({ tick, tempoBpm, print }, index) => {
+    const isHere = isIn(measure, tick)
+    if (!isHere && !(measure.index === 0 && index === 0)) return []
+    const offsetTicks = isHere ? tick - measure.startTicks : 0
+    const tempo = `tempo="${rounded(tempoBpm)}"`
+    if (print === null) return isExcerpt ? [] : [hiddenTempo(offsetTicks, tempo)]
+    const perMinute = Math.round(tempoBpm)
+    const mark =
+      print === 'rit.' || print === 'accel.'
+        ? `<words font-style="italic">${print}</words>`
+        : print === 'a tempo'
+          ? '<words font-weight="bold" font-style="normal">a tempo</words>'
+          : isExcerpt
+            ? // An excerpt is drawn with plain text only, a file says the tempo in its own way.
+              `<words font-weight="bold" font-style="normal">♩ = ${perMinute}</words>`
+            : `<metronome><beat-unit>quarter</beat-unit><per-minute>${perMinute}</per-minute></metronome>`
+    return [direction(offsetTicks, 'above', mark, { sound: `<sound ${tempo}/>` })]
+  })
+}
+
+function hiddenTempo(offsetTicks: Ticks, tempo: string): Direction {
+  return {
+    offsetTicks,
+    staff: 1,
+    isAfterAllVoices: false,
+    edge: null,
+    xml: (laterTicks) =>
+      laterTicks > 0 ? `<sound ${tempo}><offset>${laterTicks}</offset></sound>` : `<sound ${tempo}/>`,
+  }
+}
+/** All that is said beside the notes of a measure of a part, in order; what holds for the whole piece stands with the first part. */
+export function directionsOf(
+  score: Score,
+  part: ScorePart,
+  measure: Measure,
+  span: Span,
+  { isFirstPart, isExcerpt }: { readonly isFirstPart: boolean; readonly isExcerpt: boolean },
+): Direction[] {
+  const ofThePiece = isFirstPart
+    ? [
+        ...sectionDirections(score, measure),
+        ...tempoDirections(score, measure, isExcerpt),
+        ...textDirections(score.texts, measure),
+      ]
+    : []
+  return [
+    ...ofThePiece,
+    ...textDirections(part.texts, measure),
+    ...dynamicDirections(part, measure, span),
+    ...octaveDirections(part, measure, span),
+  ].sort((a, b) => a.offsetTicks - b.offsetTicks)
+}
+
+/** To a hundredth. */
+export function rounded(value: number): number {
+  return Math.round(value * 100) / 100
+}

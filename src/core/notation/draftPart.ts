@@ -1,0 +1,187 @@
+import type { Note, NoteId } from '../event/note'
+import type { Ledger } from '../ledger/ledger'
+import { isStruckProgram } from '../midi/generalMidi'
+import type { Instrument } from '../midi/instrument'
+import { type Measure, MeterMap } from '../time/meterMap'
+import { TempoMap } from '../time/tempoMap'
+import type { Milliseconds, Ticks } from '../time/units'
+import { cleanNotes } from './clean'
+import { clefsFor, findClefs, type StaffClefs } from './clefs'
+import { type Dynamics, findDynamics, noDynamics } from './dynamics'
+import { type Lyric, noLyrics, placeLyrics } from './lyrics'
+import { closedHiHat, isHiHat, openHiHat } from './percussion'
+import { handsAndFeet, strokeLengths } from './percussionVoices'
+import { type WrittenNote, writeRhythm } from './rhythm/rhythm'
+import type { Articulation, WrittenText } from './score'
+import type { PartSource, ScoreSource } from './scoreSource'
+import { planStaves, type StaffPlan } from './staves'
+import { type Transposition, transpositions } from './transposition'
+import { type StaffVoice, staffVoices } from './voices'
+
+/** A part whose rhythm and voices are decided, before bars, key and spelling. */
+export interface DraftPart {
+  readonly id: string
+  readonly plan: StaffPlan
+  readonly ledger: Ledger
+  /** By staff, then voice. */
+  readonly voices: readonly (readonly StaffVoice[])[]
+  readonly written: readonly WrittenNote[]
+  readonly mergedInto: ReadonlyMap<NoteId, readonly NoteId[]>
+  readonly transposition: Transposition
+  /** By staff. */
+  readonly clefs: readonly StaffClefs[]
+  readonly dynamics: Dynamics
+  readonly lateMs: Milliseconds
+  readonly articulations: ReadonlyMap<NoteId, readonly Articulation[]>
+  readonly lyrics: ReadonlyMap<NoteId, Lyric>
+  readonly unplacedSyllables: number
+  readonly texts: readonly WrittenText[]
+  readonly endTicks: Ticks
+  readonly pitchClassTicks: readonly number[]
+}
+
+/** Decides rhythm, voices, staves, clefs and dynamics of a part. */
+export function draftPart(part: PartSource, source: ScoreSource): DraftPart {
+  const { notes, instrument } = part
+  const { settings } = source
+  const tempoMap = new TempoMap(source.tempos)
+  const isPercussion = instrument.kind === 'drums'
+  const transposition = canBeWritten(notes, part.transposition) ? part.transposition : unchanged
+  const clean = cleanNotes(notes, tempoMap, settings, isStruck(instrument))
+  const plan = planStaves(clean.notes, instrument, settings.splitKey, part.staffSplitKey, transposition)
+  const isOnTwo = plan.clefs.length > 1
+  const staffOf = (note: Note) =>
+    isOnTwo ? (note.staff ?? (plan.splitKey !== null && note.key < plan.splitKey ? 2 : 1)) : 1
+  const rhythm = writeRhythm(clean.notes, source, settings, staffOf)
+  const { written, mergedInto } = mergeCoincident(rhythm.written, clean.mergedInto)
+  const dynamics = settings.readsDynamics ? findDynamics(written) : noDynamics
+  const staves = plan.clefs.map((_, index) => written.filter(({ note }) => staffOf(note) === index + 1))
+  const shaped = isPercussion
+    ? staves.map((staff) => strokeLengths(staff, source, settings.severalVoices))
+    : staves
+  const voices = isPercussion
+    ? shaped.map((staff) => handsAndFeet(staff, settings.severalVoices))
+    : shaped.map((staff) => staffVoices(staff, settings.severalVoices))
+  const pitchClassTicks = new Array<number>(12).fill(0)
+  let endTicks = 0
+  for (const { note, onsetTicks, endTicks: end } of written) {
+    if (!isPercussion) pitchClassTicks[note.key % 12]! += end - onsetTicks
+    endTicks = Math.max(endTicks, end)
+  }
+  const measures = new MeterMap(source.meters).measuresUntil(Math.max(1, endTicks))
+  return {
+    id: part.id,
+    plan,
+    voices,
+    written,
+    mergedInto,
+    transposition,
+    dynamics,
+    lateMs: rhythm.lateMs,
+    clefs: shaped.map((staff, index) =>
+      settings.readsClefs
+        ? findClefs(staff, measures, clefsFor(plan.clefs[index]!, instrument, isOnTwo), {
+            isShared: sharedBars(voices[index]!, measures),
+            writtenAbove: transposition.semitones,
+          })
+        : { clef: plan.clefs[index]!, changes: [], octaveLines: [] },
+    ),
+    articulations: articulationsOf(written, dynamics, settings.readsTouch, isPercussion),
+    ...(settings.writesWords ? placeLyrics(clean.notes, part.sung) : noLyrics),
+    texts: settings.writesWords ? part.texts : [],
+    endTicks,
+    pitchClassTicks,
+    ledger: {
+      captured: notes.length,
+      written: written.length,
+      merged: clean.merged + (rhythm.written.length - written.length),
+      coincident: coincidentNotes(written),
+      filtered: clean.filtered,
+    },
+  }
+}
+
+/** Drums, and pitched instruments that are struck. */
+function isStruck(instrument: Instrument): boolean {
+  return instrument.kind === 'drums' || (instrument.kind === 'program' && isStruckProgram(instrument.program))
+}
+
+/** One notehead where the same key falls twice on one place of the grid; the longer length stays. */
+function mergeCoincident(
+  rhythm: readonly WrittenNote[],
+  earlier: ReadonlyMap<NoteId, readonly NoteId[]>,
+): { written: WrittenNote[]; mergedInto: Map<NoteId, readonly NoteId[]> } {
+  const mergedInto = new Map(earlier)
+  const written: WrittenNote[] = []
+  const places = new Map<string, number>()
+  for (const each of rhythm) {
+    // Two voices that meet on one key are two notes.
+    const address = `${each.onsetTicks}:${each.note.key}:${each.note.voice ?? ''}`
+    const place = places.get(address)
+    if (place === undefined) {
+      places.set(address, written.length)
+      written.push(each)
+      continue
+    }
+    const stands = written[place]!
+    written[place] = { ...stands, endTicks: Math.max(stands.endTicks, each.endTicks) }
+    const ids = mergedInto.get(each.note.id) ?? []
+    mergedInto.set(stands.note.id, [...(mergedInto.get(stands.note.id) ?? []), each.note.id, ...ids])
+  }
+  return { written, mergedInto }
+}
+
+const unchanged = transpositions['as it sounds']
+
+/** Octaves are counted from 0 to 9 on the page, whatever a key there is called: B sharp or C, C flat or B. */
+const [lowestKey, highestKey] = [14, 129]
+
+/** A part that would leave the octaves of the page is written as it sounds. */
+function canBeWritten(notes: readonly Note[], { semitones }: Transposition): boolean {
+  return (
+    semitones === 0 || notes.every(({ key }) => key + semitones >= lowestKey && key + semitones <= highestKey)
+  )
+}
+
+/** Whether several voices have notes in a bar of a staff. */
+function sharedBars(voices: readonly StaffVoice[], measures: readonly Measure[]): (bar: number) => boolean {
+  const counts = new Array<number>(measures.length).fill(0)
+  for (const { chords } of voices) {
+    const bars = new Set<number>()
+    let bar = 0
+    for (const { onsetTicks, endTicks } of chords) {
+      while (bar + 1 < measures.length && measures[bar + 1]!.startTicks <= onsetTicks) bar++
+      for (let at = bar; at < measures.length && measures[at]!.startTicks < endTicks; at++) bars.add(at)
+    }
+    for (const each of bars) counts[each]!++
+  }
+  return (bar) => counts[bar]! > 1
+}
+
+/** How each note is played, where that is not the usual way. */
+function articulationsOf(
+  written: readonly WrittenNote[],
+  { accented }: Dynamics,
+  readsTouch: boolean,
+  isPercussion: boolean,
+): Map<NoteId, readonly Articulation[]> {
+  const articulations = new Map<NoteId, readonly Articulation[]>()
+  let wasOpen = false
+  for (const { note, isShort } of written) {
+    const own: Articulation[] = []
+    if (isPercussion && note.key === openHiHat) own.push('open')
+    if (isPercussion && note.key === closedHiHat && wasOpen) own.push('closed')
+    if (isHiHat(note.key)) wasOpen = note.key === openHiHat
+    if (readsTouch && isShort && !isPercussion) own.push('staccato')
+    if (accented.has(note.id)) own.push('accent')
+    if (own.length > 0) articulations.set(note.id, own)
+  }
+  return articulations
+}
+
+/** Notes that begin on the place and key of one of another voice. */
+function coincidentNotes(written: readonly WrittenNote[]): number {
+  const places = new Set<string>()
+  for (const { onsetTicks, note } of written) places.add(`${onsetTicks}:${note.key}`)
+  return written.length - places.size
+}

@@ -1,0 +1,244 @@
+import type { NoteId } from '../event/note'
+import { beatUnitTicks, type Measure } from '../time/meterMap'
+import { AccidentalKeeper } from './accidentals'
+import { addBeams } from './beams'
+import type { DraftPart } from './draftPart'
+import type { Lyric } from './lyrics'
+import { layOutVoice } from './measureLayout'
+import type { Articulation, ChordNote, ScoreElement, ScorePart, SpelledPitch, VoiceInMeasure } from './score'
+import type { KeySignature } from './scoreSettings'
+import { spellPitches } from './spelling'
+import type { StaffPlan } from './staves'
+import { writtenKey } from './transposition'
+import { noteValueOf } from './values'
+import type { StaffVoice, VoiceChord } from './voices'
+
+/** Writes a part in bars: values, ties, beams, spelling and signs. */
+export function engravePart(
+  draft: DraftPart,
+  measures: readonly Measure[],
+  pieceKey: KeySignature,
+): ScorePart {
+  const { plan, transposition } = draft
+  const key = writtenKey(pieceKey, transposition)
+  const spelled = new Map<NoteId, SpelledPitch>()
+  const pitches = spellPitches(
+    draft.written.map(({ note }) => note.key + transposition.semitones),
+    key,
+  )
+  for (const [index, { note }] of draft.written.entries()) spelled.set(note.id, pitches[index]!)
+
+  const toWrite: PartWriting = {
+    spelled,
+    mergedInto: draft.mergedInto,
+    lyrics: draft.lyrics,
+    articulations: draft.articulations,
+  }
+  const numbers = voiceNumbers(draft.voices)
+  const byMeasure: VoiceInMeasure[][] = measures.map(() => [])
+  // Bars of one length in which nothing sounds are one and the same: an empty bar costs nothing.
+  const empty = new Map<string, VoiceInMeasure>()
+  const emptyBar = (voice: number, staff: number, measure: Measure): VoiceInMeasure => {
+    const address = `${voice} ${measure.lengthTicks}`
+    let bar = empty.get(address)
+    if (!bar) {
+      bar = { voice, staff, elements: measureElements([], measure, false, toWrite) }
+      empty.set(address, bar)
+    }
+    return bar
+  }
+  for (const [staffIndex, lines] of draft.voices.entries()) {
+    const staffNumbers = numbers[staffIndex]!
+    for (const [lineIndex, voiceNumber] of staffNumbers.entries()) {
+      const line = lines[lineIndex]?.chords ?? []
+      let first = 0
+      for (const [index, measure] of measures.entries()) {
+        const endTicks = measure.startTicks + measure.lengthTicks
+        while (first < line.length && line[first]!.endTicks <= measure.startTicks) first++
+        let last = first
+        while (last < line.length && line[last]!.onsetTicks < endTicks) last++
+        if (first === last) {
+          if (lineIndex === 0) byMeasure[index]!.push(emptyBar(voiceNumber, staffIndex + 1, measure))
+          continue
+        }
+        const chords = line.slice(first, last)
+        const elements = measureElements(chords, measure, lineIndex > 0, toWrite)
+        byMeasure[index]!.push({ voice: voiceNumber, staff: staffIndex + 1, elements })
+      }
+    }
+  }
+  return {
+    id: draft.id,
+    clefs: draft.clefs.map(({ clef }) => clef),
+    clefChanges: draft.clefs.flatMap(({ changes }, index) =>
+      changes.map((change) => ({ ...change, staff: index + 1 })),
+    ),
+    octaveLines: draft.clefs.flatMap(({ octaveLines }, index) =>
+      octaveLines.map((line) => ({ ...line, staff: index + 1 })),
+    ),
+    transposition,
+    key,
+    splitKey: plan.splitKey,
+    measures: byMeasure.map((voices) =>
+      voices.every((voice) => isEmptyBar(voice)) ? voices : withAccidentals(voices, plan, key),
+    ),
+    texts: draft.texts,
+    isSung: draft.lyrics.size > 0,
+    unplacedSyllables: draft.unplacedSyllables,
+    dynamics: draft.dynamics,
+    lateMs: draft.lateMs,
+    ledger: draft.ledger,
+  }
+}
+
+/**
+ * A number for each line of each staff, one at least: that of its voice, or the lowest that is free. Of a voice on
+ * both staves the one with more of it keeps the number, since files name a voice once in a part.
+ */
+function voiceNumbers(staves: DraftPart['voices']): number[][] {
+  const used = new Set<number>()
+  const take = (wanted: number | null): number => {
+    let number = wanted ?? 1
+    while (used.has(number)) number++
+    used.add(number)
+    return number
+  }
+  const isHome = (line: StaffVoice) =>
+    staves.every((lines) =>
+      lines.every(({ number, chords }) => number !== line.number || chords.length <= line.chords.length),
+    )
+  const told = staves.map((lines) =>
+    lines.map((line) =>
+      line.number !== null && !used.has(line.number) && isHome(line) ? take(line.number) : null,
+    ),
+  )
+  return told.map((lines) => (lines.length > 0 ? lines : [null]).map((number) => number ?? take(null)))
+}
+
+function isEmptyBar({ elements }: VoiceInMeasure): boolean {
+  return elements.every((element) => element.kind === 'rest')
+}
+
+/** What is known of the notes of a part when its bars are written, by note. */
+interface PartWriting {
+  readonly spelled: ReadonlyMap<NoteId, SpelledPitch>
+  readonly mergedInto: ReadonlyMap<NoteId, readonly NoteId[]>
+  readonly lyrics: ReadonlyMap<NoteId, Lyric>
+  readonly articulations: ReadonlyMap<NoteId, readonly Articulation[]>
+}
+
+function measureElements(
+  chords: readonly VoiceChord[],
+  measure: Measure,
+  isSecondary: boolean,
+  { spelled, mergedInto, lyrics, articulations }: PartWriting,
+): ScoreElement[] {
+  if (chords.length === 0)
+    return [
+      {
+        kind: 'rest',
+        startTicks: 0,
+        durationTicks: measure.lengthTicks,
+        value: { type: 'whole', dots: 0 },
+        tuplet: null,
+        isWholeMeasure: true,
+        isHidden: isSecondary,
+      },
+    ]
+  const pieces = layOutVoice(chords, measure)
+  const elements = pieces.map((piece): ScoreElement => {
+    const time = {
+      startTicks: piece.startTicks,
+      durationTicks: piece.durationTicks,
+      value: noteValueOf(piece.writtenTicks) ?? { type: '128th' as const, dots: 0 as const },
+      tuplet: piece.tuplet,
+    }
+    if (!piece.chord) return { kind: 'rest', ...time, isWholeMeasure: false, isHidden: isSecondary }
+    const from = measure.startTicks + piece.startTicks
+    const to = from + piece.durationTicks
+    const chord = piece.chord
+    return {
+      kind: 'chord',
+      ...time,
+      beams: [],
+      articulations: chord.onsetTicks < from ? [] : articulationsOfChord(chord, articulations),
+      lyric: chord.onsetTicks < from ? null : lyricOf(chord, mergedInto, lyrics),
+      notes: chord.notes.map(
+        ({ note }): ChordNote => ({
+          noteIds: [note.id, ...(mergedInto.get(note.id) ?? [])],
+          velocity: note.velocity,
+          key: note.key,
+          pitch: spelled.get(note.id)!,
+          tiesFromPrevious: chord.onsetTicks < from,
+          tiesToNext: chord.endTicks > to,
+          accidental: null,
+        }),
+      ),
+    }
+  })
+  return addBeams(elements, beatUnitTicks(measure))
+}
+
+/** A chord is short where all of it is, and accented where any of it is. */
+function articulationsOfChord(
+  { notes }: VoiceChord,
+  articulations: PartWriting['articulations'],
+): readonly Articulation[] {
+  if (articulations.size === 0) return []
+  const of =
+    (articulation: Articulation) =>
+    ({ note }: VoiceChord['notes'][number]) =>
+      articulations.get(note.id)?.includes(articulation) ?? false
+  const found: Articulation[] = []
+  if (notes.every(of('staccato'))) found.push('staccato')
+  for (const each of ['accent', 'open', 'closed'] as const) if (notes.some(of(each))) found.push(each)
+  return found
+}
+
+/** The syllable of a chord: that of any note of it. */
+function lyricOf(
+  { notes }: VoiceChord,
+  mergedInto: PartWriting['mergedInto'],
+  lyrics: PartWriting['lyrics'],
+): Lyric | null {
+  if (lyrics.size === 0) return null
+  for (const { note } of notes)
+    for (const id of [note.id, ...(mergedInto.get(note.id) ?? [])]) {
+      const lyric = lyrics.get(id)
+      if (lyric) return lyric
+    }
+  return null
+}
+
+/** Signs depend on all voices of a staff in order of time. */
+function withAccidentals(
+  voices: readonly VoiceInMeasure[],
+  plan: StaffPlan,
+  key: KeySignature,
+): readonly VoiceInMeasure[] {
+  // Keys of percussion are instruments.
+  if (plan.clefs[0] === 'percussion') return voices
+  const signs = new Map<ScoreElement, ChordNote[]>()
+  for (let staff = 1; staff <= plan.clefs.length; staff++) {
+    const keeper = new AccidentalKeeper(key)
+    const elements = voices
+      .filter((voice) => voice.staff === staff)
+      .flatMap((voice) => voice.elements)
+      .sort((a, b) => a.startTicks - b.startTicks)
+    for (const element of elements)
+      if (element.kind === 'chord')
+        signs.set(
+          element,
+          element.notes.map((note) => ({
+            ...note,
+            accidental: keeper.signFor(note.pitch, note.tiesFromPrevious),
+          })),
+        )
+  }
+  return voices.map((voice) => ({
+    ...voice,
+    elements: voice.elements.map((element) =>
+      element.kind === 'chord' ? { ...element, notes: signs.get(element)! } : element,
+    ),
+  }))
+}

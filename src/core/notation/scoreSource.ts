@@ -1,0 +1,37 @@
+import type { Note } from '../event/note'
+import type { Instrument } from '../midi/instrument'
+import type { MeterChange } from '../time/meterMap'
+import type { TempoChange } from '../time/tempoMap'
+import type { Ticks } from '../time/units'
+import type { SungText } from './lyrics'
+import type { WrittenText } from './score'
+import type { KeySignature, ScoreSettings } from './scoreSettings'
+import type { Transposition } from './transposition'
+
+/** A performed part that is to be written. */
+export interface PartSource {
+  readonly id: string
+  /** As they sound, in order of onset. The same array means the same notes. */
+  readonly notes: readonly Note[]
+  readonly instrument: Instrument
+  /** A key, null for a single staff, "auto" to decide by the notes. */
+  readonly staffSplitKey: number | null | 'auto'
+  readonly transposition: Transposition
+  /** What is sung to it, and what is written above it. */
+  readonly sung: readonly SungText[]
+  readonly texts: readonly WrittenText[]
+}
+
+/** What notation needs to know of a piece. */
+export interface ScoreSource {
+  readonly tempos: readonly TempoChange[]
+  readonly meters: readonly MeterChange[]
+  /** Named parts of the piece, in order. */
+  readonly sections: readonly { readonly tick: Ticks; readonly name: string }[]
+  /** Texts of the whole piece, above the first staff. */
+  readonly texts: readonly WrittenText[]
+  /** Null: found from the notes. */
+  readonly key: KeySignature | null
+  readonly settings: ScoreSettings
+  readonly parts: readonly PartSource[]
+}
