@@ -55,6 +55,12 @@ test('touch, lateness, force, words and written pitch are on the page and in the
   await expect(sheet.locator('g.note').first()).toBeVisible()
   await expect(sheet.getByText('tide')).toBeAttached()
 
+  // Pressed twice, a tick is as it was, and nothing has moved under the second press.
+  await page.getByRole('checkbox', { name: 'all parts as they sound' }).dblclick()
+  for (const name of ['short notes as dots, not rests', 'clefs and octave lines change'])
+    await expect(page.getByRole('checkbox', { name })).toBeChecked()
+  await expect(page.getByRole('checkbox', { name: 'all parts as they sound' })).not.toBeChecked()
+
   const deliver = async () => {
     await goTo(page, 'Deliver')
     await page.getByRole('button', { name: 'Write and check the files' }).click()

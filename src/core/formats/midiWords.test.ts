@@ -124,3 +124,19 @@ test('more words than can be kept are told', () => {
   expect(project.words).toHaveLength(20_000)
   expect(warnings).toContain('Of 20,003 syllables and texts the first 20,000 were taken over.')
 })
+
+test('what is too long for the page is cut there, and whole in the file', () => {
+  const [syllable, text] = ['la'.repeat(60), 'with the tide '.repeat(12).trim()]
+  const project = projectFrom([
+    ...words('lyric', [syllable]),
+    { tick: 480, type: 'text', text },
+    ...line(1, 0),
+  ])
+  const [score, headings] = [scoreOf(project), headingsOf(project)]
+  const file = writeMusicXml(score, headings)
+  expect(file).toContain(`<text>${syllable}</text>`)
+  expect(file).toContain(text)
+  const page = writeMusicXml(score, headings, { measures: { from: 0, to: 1 }, withNoteIds: true })
+  expect(page).toContain('<text>lalalalalalalalalalalal…</text>')
+  expect(page).toMatch(/<words[^>]*>with the tide [^<]{40,50}…<\/words>/)
+})

@@ -1,6 +1,6 @@
 import { percussionNames, programNames } from '../midi/generalMidi'
 import type { PartHeading, ScoreHeadings } from '../notation/headings'
-import type { Lyric } from '../notation/lyrics'
+import { type Lyric, mostDrawnLetters } from '../notation/lyrics'
 import { noteElementId } from '../notation/noteElements'
 import { percussionPlace } from '../notation/percussion'
 import {
@@ -15,6 +15,7 @@ import {
 } from '../notation/score'
 import { stemDirections } from '../notation/stems'
 import { flagCount } from '../notation/values'
+import { shortened } from '../text/bounded'
 import type { Measure } from '../time/meterMap'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 import { type Direction, directionsOf, measureEnd, rounded } from './musicXmlDirections'
@@ -257,7 +258,7 @@ function writeElement(
         : ''
     const accidental = note.accidental ? `<accidental>${note.accidental}</accidental>` : ''
     out.push(
-      `<note${id}${force}>${index > 0 ? '<chord/>' : ''}${pitchXml(part, note)}<duration>${element.durationTicks}</duration>${ties}${instrumentXml(part, partIndex, note)}<voice>${voice.voice}</voice>${type}${accidental}${modification}${stem ? `<stem>${stem}</stem>` : ''}${noteheadXml(part, note, options)}${staff}${beams}${notations}${index === 0 ? lyricXml(element.lyric) : ''}</note>`,
+      `<note${id}${force}>${index > 0 ? '<chord/>' : ''}${pitchXml(part, note)}<duration>${element.durationTicks}</duration>${ties}${instrumentXml(part, partIndex, note)}<voice>${voice.voice}</voice>${type}${accidental}${modification}${stem ? `<stem>${stem}</stem>` : ''}${noteheadXml(part, note, options)}${staff}${beams}${notations}${index === 0 ? lyricXml(element.lyric, options) : ''}</note>`,
     )
   }
 }
@@ -274,10 +275,10 @@ function articulationsXml(articulations: readonly Articulation[]): string {
   return within('technical', technical) + within('articulations', others)
 }
 
-function lyricXml(lyric: Lyric | null): string {
-  return lyric
-    ? `<lyric number="1"><syllabic>${lyric.syllabic}</syllabic><text>${xmlText(lyric.text)}</text></lyric>`
-    : ''
+function lyricXml(lyric: Lyric | null, { withNoteIds }: MusicXmlOptions): string {
+  if (!lyric) return ''
+  const text = withNoteIds ? shortened(lyric.text, mostDrawnLetters) : lyric.text
+  return `<lyric number="1"><syllabic>${lyric.syllabic}</syllabic><text>${xmlText(text)}</text></lyric>`
 }
 
 function pitchXml(part: ScorePart, note: ChordNote): string {

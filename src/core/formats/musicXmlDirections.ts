@@ -1,4 +1,5 @@
 import type { Score, ScorePart, WrittenText } from '../notation/score'
+import { shortened } from '../text/bounded'
 import type { Measure } from '../time/meterMap'
 import type { Ticks } from '../time/units'
 import { xmlText } from './xmlText'
@@ -53,12 +54,19 @@ function sectionDirections(score: Score, measure: Measure): Direction[] {
     .map(({ name }) => direction(0, 'above', `<rehearsal>${xmlText(name)}</rehearsal>`))
 }
 
+/** Letters of a text that have room above a line of a page; the file has all of it. */
+const mostDrawnLetters = 60
+
 /** Words above the staff, where they stand. */
-function textDirections(texts: readonly WrittenText[], measure: Measure): Direction[] {
+function textDirections(texts: readonly WrittenText[], measure: Measure, isExcerpt: boolean): Direction[] {
   return texts
     .filter(({ tick }) => isIn(measure, tick))
     .map(({ tick, text }) =>
-      direction(tick - measure.startTicks, 'above', `<words font-style="italic">${xmlText(text)}</words>`),
+      direction(
+        tick - measure.startTicks,
+        'above',
+        `<words font-style="italic">${xmlText(isExcerpt ? shortened(text, mostDrawnLetters) : text)}</words>`,
+      ),
     )
 }
 
@@ -151,12 +159,12 @@ export function directionsOf(
     ? [
         ...sectionDirections(score, measure),
         ...tempoDirections(score, measure, isExcerpt),
-        ...textDirections(score.texts, measure),
+        ...textDirections(score.texts, measure, isExcerpt),
       ]
     : []
   return [
     ...ofThePiece,
-    ...textDirections(part.texts, measure),
+    ...textDirections(part.texts, measure, isExcerpt),
     ...dynamicDirections(part, measure, span),
     ...octaveDirections(part, measure, span),
   ].sort((a, b) => a.offsetTicks - b.offsetTicks)

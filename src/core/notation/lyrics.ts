@@ -7,6 +7,9 @@ export interface Lyric {
   readonly syllabic: 'single' | 'begin' | 'middle' | 'end'
 }
 
+/** Letters of a syllable that are drawn on a page: one that is longer would press the notes of its line together. */
+export const mostDrawnLetters = 24
+
 /** A syllable as it comes in a file: with the spaces, hyphens and line ends that tell words apart. */
 export interface SungText {
   readonly tick: Ticks

@@ -1,3 +1,4 @@
+import { mostDrawnLetters } from './lyrics'
 import type { Score } from './score'
 
 /** One line of music across the page: measures `from` up to, not including, `to`. */
@@ -25,7 +26,7 @@ function measureWidth(score: Score, index: number): number {
 
 /** Width of a syllable with the space or hyphen behind it. */
 function lyricSpaces(text: string): number {
-  return 2.2 + text.length * 1.25
+  return 2.2 + Math.min(text.length, mostDrawnLetters) * 1.25
 }
 
 /**

@@ -15,6 +15,11 @@ export function bounded(text: string, most: number): string {
   return /[\ud800-\udbff]$/.test(cut) ? cut.slice(0, -1) : cut
 }
 
+/** A text as it is shown where there is little room: what is cut is told by an ellipsis. */
+export function shortened(text: string, most: number): string {
+  return text.length <= most ? text : `${bounded(text, most - 1)}…`
+}
+
 /** A name that can be kept. */
 export function boundedName(text: string): string {
   return bounded(text, longestName)

@@ -53,26 +53,29 @@ export function PartList({ project, outline }: { project: Project; outline: Scor
                       ? '…'
                       : 'off the page'}
                 </span>
-                {track.isOnPage &&
-                  track.instrument.kind !== 'drums' &&
-                  !project.scoreSettings.isConcertPitch && (
-                    <Choice
-                      label={`${track.name} is written`}
-                      isLabelHidden
-                      value={track.writtenAs}
-                      options={[
-                        { value: 'auto', text: usualTransposition(track.instrument, track.name) },
-                        ...transpositionNames.map((name) => ({ value: name, text: `written ${name}` })),
-                      ]}
-                      onChange={(writtenAs) =>
-                        session.store
-                          .getState()
-                          .apply(`write ${track.name} ${writtenAs}`, (before) =>
-                            setTrack(before, track.id, { writtenAs }),
-                          )
-                      }
-                    />
-                  )}
+                {/* It stays in its place while all parts are as they sound: what is below does not move under a second press. */}
+                {track.isOnPage && track.instrument.kind !== 'drums' && (
+                  <Choice
+                    isDisabled={project.scoreSettings.isConcertPitch}
+                    label={`${track.name} is written`}
+                    isLabelHidden
+                    value={track.writtenAs}
+                    options={[
+                      {
+                        value: 'auto',
+                        text: `${usualTransposition(track.instrument, track.name)} (as usual)`,
+                      },
+                      ...transpositionNames.map((name) => ({ value: name, text: `written ${name}` })),
+                    ]}
+                    onChange={(writtenAs) =>
+                      session.store
+                        .getState()
+                        .apply(`write ${track.name} ${writtenAs}`, (before) =>
+                          setTrack(before, track.id, { writtenAs }),
+                        )
+                    }
+                  />
+                )}
                 {part && part.unplacedSyllables > 0 && (
                   <span className="block text-[12px] text-soft">
                     {part.unplacedSyllables}{' '}
