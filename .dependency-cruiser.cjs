@@ -16,7 +16,7 @@ const coreRows = [
   ['border', 'text', 'ledger'],
   ['time'],
   ['event', 'midi'],
-  ['effects', 'notation', 'separation'],
+  ['beats', 'effects', 'notation', 'separation'],
   ['editing', 'generators', 'routing', 'programs'],
   ['capture'],
   ['project'],

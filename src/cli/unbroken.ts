@@ -2,6 +2,7 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { basename, extname, join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { mostLines, parseKeyName } from '@/core/event/note'
+import { barsOfMidi, reportOfBars } from '@/core/formats/barsOfMidi'
 import {
   generateFromSpec,
   generateFromText,
@@ -32,6 +33,7 @@ const usage = `Usage: npm run --silent unbroken -- COMMAND …
         [--min-velocity N] [--min-length-ms N] [--chord-window-ms N]
   split FILE.mid --by channel|voice|hand|line|key|drum --out OUT.mid
         [--voices N] [--at C4[,C5…]]          one track for each part
+  bars FILE.mid --out OUT.mid                 tempo and bar lines for what was played freely
   stems FILE.mid --out DIR                    one file for each part
   effects FILE.mid --chain CHAIN.json --out OUT.mid [--seed N]
                                               note effects over every track
@@ -59,6 +61,7 @@ const commands: Record<
     answer: score,
   },
   split: { options: ['out', 'by', 'voices', 'at'], answer: split },
+  bars: { options: ['out'], answer: bars },
   stems: { options: ['out'], answer: stems },
   effects: { options: ['out', 'chain', 'seed'], answer: effects },
   generate: { options: ['out'], answer: generate },
@@ -126,6 +129,13 @@ function wayOf({ by = 'channel', voices, at }: Options): Parameters<typeof separ
     default:
       throw new UsageError('--by takes channel, voice, hand, line, key or drum')
   }
+}
+
+function bars(file: string, options: Options) {
+  const out = required(options.out, '--out OUT.mid')
+  const barred = barsOfMidi(readMidiFile(readInput(file)))
+  writeOutput(out, writeMidiFile(barred.file))
+  return reportOfBars(barred)
 }
 
 function stems(file: string, options: Options) {

@@ -1,0 +1,154 @@
+import type { Milliseconds } from '../time/units'
+import { beatFeatures } from './beatFeatures'
+import { strokesOf, type TimedNote } from './strokes'
+import { type BeatRange, trackBeats, usualBeats } from './trackBeats'
+import { barCosts, barLineWeights, type Division } from './weights'
+
+/** So many beats a bar can have here. */
+export const beatsPerBarChoices = [2, 3, 4] as const
+export type BeatsPerBar = (typeof beatsPerBarChoices)[number]
+
+/** Bars of a performance that knew none. */
+export interface FoundBars {
+  /** Moments of beats, in order; each is after the one before. */
+  readonly beatsMs: readonly Milliseconds[]
+  readonly division: Division
+  readonly beatsPerBar: BeatsPerBar
+  /** Beats before the first bar line, less than a bar. */
+  readonly pickupBeats: number
+  /** 0 to 1: how much likelier these bars are than the next best ones. */
+  readonly confidence: number
+}
+
+/** So much likelier, for each stroke, beats in threes have to be: they are rarer. */
+const leastLeadOfThrees = 0.12
+
+/** Fewer strokes than this have no bars to be found in. */
+export const fewestStrokes = 4
+
+/**
+ * Finds beats and bars in what was played without a click.
+ *
+ * Beats are tracked in twos and in threes (`trackBeats`); then bars of two, three and four beats from each beat are weighed by how much
+ * each beat is like one that bars begin with. Sources: S. Dixon 2001 (what makes a beat), F. Krebs and others 2015 (tracking),
+ * A. McLeod and M. Steedman, Meter detection and alignment of MIDI performance, ISMIR 2018 (bars from beats).
+ *
+ * @param notes in order of onset
+ * @returns null where there is too little to find bars in
+ */
+export function findBars(notes: readonly TimedNote[], range: BeatRange = usualBeats): FoundBars | null {
+  const strokes = strokesOf(notes)
+  if (strokes.length < fewestStrokes) return null
+  const readings = ([2, 3] as const).map((division) => {
+    const tracked = trackBeats(strokes, division, range)
+    const beatsMs = refineBeats(withinPlaying(tracked.beatsMs, strokes), strokes)
+    return { division, beatsMs, cost: tracked.cost / strokes.length, bars: weighBars(notes, beatsMs) }
+  })
+  const [two, three] = readings as [(typeof readings)[0], (typeof readings)[0]]
+  const isCompound = two.cost - three.cost + (three.bars.gain - two.bars.gain) / 2 > leastLeadOfThrees
+  const { division, beatsMs, bars } = isCompound ? three : two
+  return { division, beatsMs, ...bars.best, confidence: bars.confidence }
+}
+
+/**
+ * The bars of beats that are known (tapped, or found): where they begin, and how many beats they have unless that is known too.
+ *
+ * @param notes in order of onset
+ */
+export function barsOfBeats(
+  notes: readonly TimedNote[],
+  beatsMs: readonly Milliseconds[],
+  division: Division,
+  beatsPerBar?: BeatsPerBar,
+): FoundBars {
+  const { best, confidence } = weighBars(notes, beatsMs, beatsPerBar)
+  return { division, beatsMs, ...best, confidence }
+}
+
+interface Bars {
+  readonly beatsPerBar: BeatsPerBar
+  readonly pickupBeats: number
+}
+
+/** Bars of every kind from every beat, by how likely they are. */
+function weighBars(
+  notes: readonly TimedNote[],
+  beatsMs: readonly Milliseconds[],
+  only?: BeatsPerBar,
+): { best: Bars; confidence: number; gain: number } {
+  const odds = barLineOdds(notes, beatsMs)
+  const ways = beatsPerBarChoices
+    .filter((choice) => only === undefined || choice === only)
+    .flatMap((beatsPerBar) =>
+      Array.from({ length: beatsPerBar }, (_, pickupBeats) => {
+        let likelihood = -barCosts.pickup[Math.min(pickupBeats, barCosts.pickup.length - 1)]!
+        for (const [beat, odd] of odds.entries())
+          likelihood -=
+            (beat % beatsPerBar === pickupBeats ? Math.log1p(Math.exp(-odd)) : Math.log1p(Math.exp(odd))) +
+            barCosts.perBeat[beatsPerBar]
+        return { beatsPerBar, pickupBeats, likelihood }
+      }),
+    )
+    .sort((a, b) => b.likelihood - a.likelihood)
+  const [best, next] = ways
+  const { beatsPerBar, pickupBeats, likelihood } = best!
+  // Beats are not independent of each other: what they say together is taken at a third.
+  const lead = next ? (likelihood - next.likelihood) / 3 : 0
+  return {
+    best: { beatsPerBar, pickupBeats },
+    confidence: 1 / (1 + Math.exp(-lead)),
+    gain: likelihood / Math.max(1, odds.length),
+  }
+}
+
+/** How likely a bar begins on each beat, as the logarithm of odds. */
+function barLineOdds(notes: readonly TimedNote[], beatsMs: readonly Milliseconds[]): number[] {
+  if (beatsMs.length < 2) return beatsMs.map(() => 0)
+  const features = beatFeatures(notes, beatsMs)
+  const dot = (weights: readonly number[], row: readonly number[] | undefined) =>
+    row ? weights.reduce((sum, weight, index) => sum + weight * row[index]!, 0) : 0
+  return features.map(
+    (row, beat) =>
+      barLineWeights.always +
+      dot(barLineWeights.own, row) +
+      dot(barLineWeights.before, features[beat - 1]) +
+      dot(barLineWeights.after, features[beat + 1]),
+  )
+}
+
+/** The first beat is the one the first stroke lies on or in, the last the one the last stroke does. */
+function withinPlaying(
+  beatsMs: readonly Milliseconds[],
+  strokes: readonly { readonly onsetMs: Milliseconds }[],
+): Milliseconds[] {
+  const [firstMs, lastMs] = [strokes[0]!.onsetMs + earlyMs, strokes.at(-1)!.onsetMs + earlyMs]
+  return beatsMs.filter((beatMs, index) => beatMs <= lastMs && (beatsMs[index + 1] ?? lastMs) > firstMs)
+}
+
+/** A stroke that comes so much before a beat is on it. */
+const earlyMs: Milliseconds = 60
+
+/** A beat lies where its strokes lie, and between its neighbours where there are none. */
+function refineBeats(
+  beatsMs: readonly Milliseconds[],
+  strokes: readonly { readonly onsetMs: Milliseconds; readonly strength: number }[],
+): Milliseconds[] {
+  let next = 0
+  const struck = beatsMs.map((beatMs, index) => {
+    const lengthMs = (beatsMs[index + 1] ?? beatMs) - (beatsMs[index - 1] ?? beatMs)
+    const reachMs = Math.min(60, lengthMs / 16)
+    let [sum, weight] = [0, 0]
+    while (next < strokes.length && strokes[next]!.onsetMs < beatMs - reachMs) next++
+    for (let at = next; at < strokes.length && strokes[at]!.onsetMs <= beatMs + reachMs; at++) {
+      sum += strokes[at]!.onsetMs * strokes[at]!.strength
+      weight += strokes[at]!.strength
+    }
+    return weight > 0 ? sum / weight : null
+  })
+  return beatsMs.map((beatMs, index) => {
+    const own = struck[index]
+    if (own !== null && own !== undefined) return own
+    const [before, after] = [struck[index - 1], struck[index + 1]]
+    return before && after ? (before + after) / 2 : beatMs
+  })
+}
