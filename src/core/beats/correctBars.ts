@@ -1,5 +1,5 @@
 import type { Milliseconds } from '../time/units'
-import { beatsPerBarChoices, type BeatsPerBar, type FoundBars } from './findBars'
+import { type BeatsPerBar, beatsPerBarChoices, type FoundBars } from './findBars'
 
 /** Beats no closer than this and no further apart can be written. */
 export const shortestBeatMs: Milliseconds = 100

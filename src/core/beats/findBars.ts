@@ -1,8 +1,8 @@
 import type { Milliseconds } from '../time/units'
 import { beatFeatures } from './beatFeatures'
 import { strokesOf, type TimedNote } from './strokes'
-import { type BeatRange, trackBeats, usualBeats } from './trackBeats'
-import { barCosts, barLineWeights, type Division } from './weights'
+import { type BeatRange, costOfBeats, trackBeats, usualBeats } from './trackBeats'
+import { barCosts, barLineWeights, type Division, divisionWeights } from './weights'
 
 /** So many beats a bar can have here. */
 export const beatsPerBarChoices = [2, 3, 4] as const
@@ -19,9 +19,6 @@ export interface FoundBars {
   /** 0 to 1: how much likelier these bars are than the next best ones. */
   readonly confidence: number
 }
-
-/** So much likelier, for each stroke, beats in threes have to be: they are rarer. */
-const leastLeadOfThrees = 0.12
 
 /** Fewer strokes than this have no bars to be found in. */
 export const fewestStrokes = 4
@@ -40,13 +37,15 @@ export function findBars(notes: readonly TimedNote[], range: BeatRange = usualBe
   const strokes = strokesOf(notes)
   if (strokes.length < fewestStrokes) return null
   const readings = ([2, 3] as const).map((division) => {
-    const tracked = trackBeats(strokes, division, range)
-    const beatsMs = refineBeats(withinPlaying(tracked.beatsMs, strokes), strokes)
-    return { division, beatsMs, cost: tracked.cost / strokes.length, bars: weighBars(notes, beatsMs) }
+    const beatsMs = refineBeats(withinPlaying(trackBeats(strokes, division, range), strokes), strokes)
+    const bars = weighBars(notes, beatsMs)
+    const cost = costOfBeats(strokes, beatsMs, division, range) / strokes.length
+    const weight = divisionWeights.bars * bars.gain - cost - (division === 3 ? divisionWeights.threes : 0)
+    return { division, beatsMs, bars, weight }
   })
-  const [two, three] = readings as [(typeof readings)[0], (typeof readings)[0]]
-  const isCompound = two.cost - three.cost + (three.bars.gain - two.bars.gain) / 2 > leastLeadOfThrees
-  const { division, beatsMs, bars } = isCompound ? three : two
+  const { division, beatsMs, bars } = readings.reduce((best, each) =>
+    each.weight > best.weight ? each : best,
+  )
   return { division, beatsMs, ...bars.best, confidence: bars.confidence }
 }
 
@@ -97,8 +96,14 @@ function weighBars(
   return {
     best: { beatsPerBar, pickupBeats },
     confidence: 1 / (1 + Math.exp(-lead)),
-    gain: likelihood / Math.max(1, odds.length),
+    gain: (likelihood - chance(beatsPerBar) * odds.length) / Math.max(1, odds.length),
   }
+}
+
+/** What is gained by beats that say nothing, each: one of them in a bar begins it. */
+function chance(beatsPerBar: BeatsPerBar): number {
+  const share = 1 / beatsPerBar
+  return share * Math.log(share) + (1 - share) * Math.log(1 - share)
 }
 
 /** How likely a bar begins on each beat, as the logarithm of odds. */

@@ -1,4 +1,5 @@
 import type { Milliseconds } from '../time/units'
+import { strengthWeights as weights } from './weights'
 
 /** A note as it was played, without any bar. */
 export interface TimedNote {
@@ -42,7 +43,7 @@ export function strokesOf(notes: readonly TimedNote[]): TimedStroke[] {
   const usualVelocity = mean(notes.map(({ velocity }) => velocity))
   const raw = groups.map((group, index) => {
     const onsetMs = mean(group.map((note) => note.onsetMs))
-    const nextMs = groups[index + 1]?.[0]!.onsetMs ?? onsetMs + 1000
+    const nextMs = groups[index + 1]?.[0]?.onsetMs ?? onsetMs + 1000
     const heldMs = Math.max(...group.map(({ endMs }) => endMs - onsetMs))
     const lowest = Math.min(...group.map(({ key }) => key))
     const loudest = Math.max(...group.map(({ velocity }) => velocity))
@@ -50,11 +51,11 @@ export function strokesOf(notes: readonly TimedNote[]): TimedStroke[] {
       onsetMs,
       notes: group,
       strength:
-        0.5 * Math.log2(1 + group.length) +
-        0.6 * Math.min(1, heldMs / 800) +
-        0.5 * Math.min(1, (nextMs - onsetMs) / 600) +
-        0.4 * Math.max(0, Math.min(1.5, (usualKey - lowest) / 12)) +
-        0.5 * Math.max(-1, Math.min(1.5, (loudest - usualVelocity) / 20)),
+        weights.notes * Math.log2(1 + group.length) +
+        weights.held * Math.min(1, heldMs / weights.heldMs) +
+        weights.alone * Math.min(1, (nextMs - onsetMs) / weights.aloneMs) +
+        weights.deep * Math.max(0, Math.min(weights.mostDeep, (usualKey - lowest) / 12)) +
+        weights.loud * Math.max(-1, Math.min(1.5, (loudest - usualVelocity) / 20)),
     }
   })
   const usual = Math.max(1e-9, mean(raw.map(({ strength }) => strength)))

@@ -1,4 +1,4 @@
-import { type MeterChange } from '../time/meterMap'
+import type { MeterChange } from '../time/meterMap'
 import type { TempoChange } from '../time/tempoMap'
 import { type Milliseconds, TICKS_PER_QUARTER, type Ticks } from '../time/units'
 import type { FoundBars } from './findBars'

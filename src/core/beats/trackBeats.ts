@@ -1,6 +1,6 @@
 import type { Milliseconds } from '../time/units'
 import type { TimedStroke } from './strokes'
-import { beatWeights as weights, type Division, type Place } from './weights'
+import { type Division, type Place, beatWeights as weights } from './weights'
 
 const frameMs: Milliseconds = 10
 
@@ -12,13 +12,6 @@ export interface BeatRange {
 }
 
 export const usualBeats: BeatRange = { shortestMs: 400, longestMs: 1000, usualMs: 620 }
-
-export interface TrackedBeats {
-  /** From at most one beat before the first stroke to one after the last. */
-  readonly beatsMs: readonly Milliseconds[]
-  /** How unlikely the strokes are under them, as a negative logarithm. */
-  readonly cost: number
-}
 
 /**
  * Finds beats in strokes: the likeliest way through states of a length of the beat and a place in it. A stroke is likely on the
@@ -34,8 +27,8 @@ export function trackBeats(
   strokes: readonly TimedStroke[],
   division: Division,
   range: BeatRange = usualBeats,
-): TrackedBeats {
-  if (strokes.length === 0) return { beatsMs: [], cost: 0 }
+): Milliseconds[] {
+  if (strokes.length === 0) return []
   const shortest = Math.max(4, Math.round(range.shortestMs / frameMs))
   const longest = Math.max(shortest, Math.round(range.longestMs / frameMs))
   const lengths = longest - shortest + 1
@@ -90,9 +83,50 @@ export function trackBeats(
       next++
     }
   }
-  const { begins, cost } = followBack(rings, before, frames, lengths, shortest)
-  return { beatsMs: begins.map((frame) => firstMs + frame * frameMs), cost }
+  return followBack(rings, before, frames, lengths, shortest).map((frame) => firstMs + frame * frameMs)
 }
+
+/**
+ * How unlikely strokes are under beats that somebody else found, in the measure of `trackBeats`.
+ *
+ * @param beatsMs in order, two at least
+ */
+export function costOfBeats(
+  strokes: readonly TimedStroke[],
+  beatsMs: readonly Milliseconds[],
+  division: Division,
+  range: BeatRange = usualBeats,
+): number {
+  let cost = 0
+  let beforeMs: Milliseconds | null = null
+  const placeCosts = new Map<number, ReturnType<typeof costsOfPlaces>>()
+  let next = 0
+  for (const [beat, beatMs] of beatsMs.entries()) {
+    const endMs = beatsMs[beat + 1] ?? 2 * beatMs - beatsMs[beat - 1]!
+    const lengthMs = endMs - beatMs
+    const frames = Math.max(1, Math.round(lengthMs / frameMs))
+    let costs = placeCosts.get(frames)
+    if (!costs) {
+      costs = costsOfPlaces(frames, division)
+      placeCosts.set(frames, costs)
+    }
+    cost +=
+      weights.beat + weights.length * 0.5 * (Math.log(lengthMs / range.usualMs) / weights.lengthSpread) ** 2
+    if (beforeMs !== null) cost += weights.change * Math.abs(Math.log(lengthMs / beforeMs)) * refinedChange
+    beforeMs = lengthMs
+    const isLast = beat + 1 === beatsMs.length
+    for (; next < strokes.length && (isLast || strokes[next]!.onsetMs < endMs); next++) {
+      const { onsetMs, strength } = strokes[next]!
+      const place = (((Math.round((onsetMs - beatMs) / frameMs) % frames) + frames) % frames) as number
+      const isStrong = Math.min(1, strength / 2)
+      cost += (costs.strong[place]! * isStrong + costs.weak[place]! * (1 - isStrong)) * (0.5 + 0.5 * strength)
+    }
+  }
+  return cost
+}
+
+/** Beats that were moved onto their strokes change more than the lengths they were tracked with. */
+const refinedChange = 0.2
 
 /** Costs of a stroke at each place of a beat of so many frames. */
 function costsOfPlaces(length: number, division: Division): { strong: Float64Array; weak: Float64Array } {
@@ -119,7 +153,7 @@ function followBack(
   frames: number,
   lengths: number,
   shortest: number,
-): { begins: number[]; cost: number } {
+): number[] {
   let best = { cost: Number.POSITIVE_INFINITY, length: 0, begin: 0 }
   for (const [length, ring] of rings.entries())
     for (let place = 0; place < ring.length; place++) {
@@ -134,5 +168,5 @@ function followBack(
     length = before[begin * lengths + length]!
     begin -= shortest + length
   }
-  return { begins: begins.reverse(), cost: best.cost }
+  return begins.reverse()
 }

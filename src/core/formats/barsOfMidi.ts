@@ -66,7 +66,8 @@ export function barsOfMidi(file: MidiFile): BarredFile {
         type: 'meter',
         numerator,
         denominator,
-        clocksPerClick: found.division === 3 && denominator === 8 ? 36 : Math.max(1, Math.round(96 / denominator)),
+        clocksPerClick:
+          found.division === 3 && denominator === 8 ? 36 : Math.max(1, Math.round(96 / denominator)),
         thirtySecondsPerQuarter: 8,
       }),
     ),
@@ -88,7 +89,9 @@ export function barsOfMidi(file: MidiFile): BarredFile {
   return {
     file: { format: file.format, divisionTicksPerQuarter: newDivision, tracks },
     found,
-    bars: Math.ceil((found.beatsMs.length - found.pickupBeats) / found.beatsPerBar) + (found.pickupBeats > 0 ? 1 : 0),
+    bars:
+      Math.ceil((found.beatsMs.length - found.pickupBeats) / found.beatsPerBar) +
+      (found.pickupBeats > 0 ? 1 : 0),
   }
 }
 

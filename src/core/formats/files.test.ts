@@ -7,11 +7,13 @@ import { fileParts } from '../midi/standardMidiFile/parts'
 import { readMidiFile } from '../midi/standardMidiFile/read'
 import { writeMidiFile } from '../midi/standardMidiFile/write'
 import { readProjectHead } from '../project/migrate'
+import { headingsOf, scoreOf } from '../project/onPage'
 import { projectSchemaVersion } from '../project/schema'
 import { proveMidi } from '../proof/proveMidi'
 import { plainRoute } from '../routing/route'
 import { safeFileName, separateFile, stemFiles } from '../separation/splitFile'
 import { ImportError, midiToProject } from './midiToProject'
+import { writeMusicXml } from './musicXml'
 import { readProjectFile, writeProjectFile } from './projectFile'
 import { projectToMidi } from './projectToMidi'
 import { OptionError, parseScoreOptions, scoreFromMidi } from './scoreFromMidi'
@@ -60,7 +62,7 @@ describe('a MIDI file becomes a project', () => {
       { tick: 20_160, tempoBpm: 120 },
     ])
     expect(project.meters).toEqual([{ tick: 0, numerator: 3, denominator: 4 }])
-    expect(project.key).toEqual({ fifths: -3, mode: 'minor' })
+    expect(project.keys).toEqual([{ tick: 0, fifths: -3, mode: 'minor' }])
     expect(project.tracks[0]!.volume).toBeCloseTo(64 / 127, 9)
     expect(project.tracks[1]!.clips[0]!.controllers).toHaveLength(2)
     expect(project.tracks[0]!.clips[0]!.notes[1]).toMatchObject({
@@ -389,4 +391,42 @@ describe('score from a MIDI file', () => {
     expect(() => parseScoreOptions(options)).toThrow(OptionError)
     expect(() => parseScoreOptions(options)).toThrow(message)
   })
+})
+
+test('every key event of a file is kept, comes back in a file, and stands at its bar', () => {
+  const events: MidiFileEvent[] = [
+    { tick: 0, type: 'keySignature', fifths: 0, mode: 'major' },
+    { tick: 4 * 1920, type: 'keySignature', fifths: -4, mode: 'minor' },
+    // Said again, it says nothing.
+    { tick: 6 * 1920, type: 'keySignature', fifths: -4, mode: 'minor' },
+    { tick: 8 * 1920, type: 'keySignature', fifths: 7, mode: 'major' },
+    ...Array.from({ length: 12 }, (_, bar): MidiFileEvent[] => [
+      { tick: bar * 1920, type: 'noteOn', channel: 1, key: 60 + bar, velocity: 80 },
+      { tick: bar * 1920 + 1900, type: 'noteOff', channel: 1, key: 60 + bar, velocity: 64 },
+    ]).flat(),
+  ]
+  const file = readMidiFile(
+    writeMidiFile({ format: 0, divisionTicksPerQuarter: 480, tracks: [{ events, endTick: 12 * 1920 }] }),
+  )
+  const { project } = midiToProject(file, { id: 'p', name: 'Keys', nowMs: 0 })
+  const bar = 40_320
+  const keys = [
+    { tick: 0, fifths: 0, mode: 'major' },
+    { tick: 4 * bar, fifths: -4, mode: 'minor' },
+    { tick: 8 * bar, fifths: 7, mode: 'major' },
+  ]
+  expect(project.keys).toEqual(keys)
+  expect(scoreOf(project).keys).toEqual(keys)
+  const again = readMidiFile(writeMidiFile(projectToMidi(project, project.tracks, 480)))
+  expect(midiToProject(again, { id: 'q', name: 'Keys', nowMs: 0 }).project.keys).toEqual(keys)
+  const musicXml = writeMusicXml(scoreOf(project), headingsOf(project))
+  expect(
+    [...musicXml.matchAll(/<measure number="(\d+)">(?:(?!<\/measure>)[\s\S])*?<fifths>(-?\d+)/g)].map(
+      ([, number, fifths]) => [number, fifths],
+    ),
+  ).toEqual([
+    ['1', '0'],
+    ['5', '-4'],
+    ['9', '7'],
+  ])
 })

@@ -10,7 +10,7 @@ import {
   trackName,
 } from '../midi/standardMidiFile/parts'
 import { emptyProject, newClip, newTrack } from '../project/create'
-import { mostSections, type Project } from '../project/schema'
+import { mostKeyChanges, mostSections, type Project } from '../project/schema'
 import { boundedName } from '../text/bounded'
 import { lastTick, rescaleTicks, TICKS_PER_QUARTER } from '../time/units'
 import { wordsFromMidi } from './midiWords'
@@ -96,7 +96,11 @@ function conductorOf(conductor: readonly MidiFileEvent[], scale: (tick: number) 
         : [],
     ),
   )
-  const key = conductor.find((event) => event.type === 'keySignature')
+  const keys = conductor.flatMap((event) =>
+    event.type === 'keySignature'
+      ? [{ tick: scale(event.tick), fifths: event.fifths, mode: event.mode }]
+      : [],
+  )
   return {
     tempos: changesOf(tempos, (a, b) => Math.abs(a.tempoBpm - b.tempoBpm) < 0.005, {
       tick: 0,
@@ -108,7 +112,13 @@ function conductorOf(conductor: readonly MidiFileEvent[], scale: (tick: number) 
       denominator: 4 as Project['meters'][number]['denominator'],
     }),
     sections: [...sections.values()].slice(0, mostSections),
-    key: key?.type === 'keySignature' ? { fifths: key.fifths, mode: key.mode } : null,
+    keys:
+      keys.length === 0
+        ? []
+        : changesOf(keys, (a, b) => a.fifths === b.fifths && a.mode === b.mode, keys[0]!).slice(
+            0,
+            mostKeyChanges,
+          ),
   }
 }
 

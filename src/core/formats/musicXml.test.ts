@@ -198,7 +198,8 @@ describe('written MusicXML', () => {
         fc.array(note, { minLength: 1, maxLength: 60 }),
         fc.constantFrom(0, 9, 33, 40, 41, 42, 60, 66, 67, 71, 80),
         fc.constantFrom(4, 8, 16, 32),
-        async (list, program, smallestValue) => {
+        fc.array(fc.integer({ min: -7, max: 7 }), { maxLength: 3 }),
+        async (list, program, smallestValue, fifths) => {
           const notes = list.map(
             (each, index): Note => ({
               id: index + 1,
@@ -214,6 +215,11 @@ describe('written MusicXML', () => {
           const plain = projectOf([{ name: 'Any', instrument: { kind: 'program', program }, notes }])
           const any = {
             ...plain,
+            keys: fifths.map((each, index) => ({
+              tick: index * 60_000,
+              fifths: each,
+              mode: 'major' as const,
+            })),
             words: list.map(({ onset }, index) => ({
               tick: onset,
               kind: index % 3 === 0 ? ('text' as const) : ('lyric' as const),

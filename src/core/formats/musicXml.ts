@@ -8,6 +8,7 @@ import {
   type ChordNote,
   type Clef,
   isUnpitched,
+  keyAt,
   type Score,
   type ScoreElement,
   type ScorePart,
@@ -72,7 +73,6 @@ export function writeMusicXml(score: Score, headings: ScoreHeadings, options: Mu
   return out.join('\n')
 }
 
-/** Whole pieces only; the score writes one key for all of it. */
 function scorePart(part: ScorePart, heading: PartHeading, index: number): string {
   const id = `P${index + 1}`
   const drums = isUnpitched(part)
@@ -125,14 +125,13 @@ function writeMeasure(
   const meterChanges =
     !previous || previous.numerator !== measure.numerator || previous.denominator !== measure.denominator
   const newClefs = isFirst ? [] : part.clefChanges.filter((change) => change.bar === bar)
-  if (isFirst || meterChanges || newClefs.length > 0) {
+  const key = keyAt(part.keys, measure.startTicks)
+  const keyChanges = isFirst || (key.tick === measure.startTicks && bar > 0 && !isUnpitched(part))
+  if (isFirst || meterChanges || keyChanges || newClefs.length > 0) {
     out.push('<attributes>')
-    if (isFirst) {
-      out.push(`<divisions>${TICKS_PER_QUARTER}</divisions>`)
-      out.push(
-        `<key><fifths>${isUnpitched(part) ? 0 : part.key.fifths}</fifths><mode>${part.key.mode}</mode></key>`,
-      )
-    }
+    if (isFirst) out.push(`<divisions>${TICKS_PER_QUARTER}</divisions>`)
+    if (keyChanges)
+      out.push(`<key><fifths>${isUnpitched(part) ? 0 : key.fifths}</fifths><mode>${key.mode}</mode></key>`)
     if (meterChanges)
       out.push(
         `<time><beats>${measure.numerator}</beats><beat-type>${measure.denominator}</beat-type></time>`,

@@ -52,8 +52,8 @@ function conductorTrack(project: Project, scale: (tick: number) => number): Midi
   if (project.rights) events.push({ tick: 0, type: 'copyright', text: project.rights })
   if (project.composer) events.push({ tick: 0, type: 'text', text: `Composer: ${project.composer}` })
   events.push(...textEvents(wordsOf(project, null, wordKinds), scale))
-  if (project.key)
-    events.push({ tick: 0, type: 'keySignature', fifths: project.key.fifths, mode: project.key.mode })
+  for (const { tick, fifths, mode } of project.keys)
+    events.push({ tick: scale(tick), type: 'keySignature', fifths, mode })
   return { events, endTick: events.reduce((end, event) => Math.max(end, event.tick), 0) }
 }
 

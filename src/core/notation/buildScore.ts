@@ -1,10 +1,11 @@
 import { type Measure, MeterMap } from '../time/meterMap'
 import { type DraftPart, draftPart } from './draftPart'
 import { engravePart } from './engravePart'
-import { findKey } from './keyFinding'
+import { findKeys } from './keyFinding'
 import type { Score, ScorePart } from './score'
-import type { KeySignature } from './scoreSettings'
+import type { KeyChange } from './scoreSettings'
 import type { PartSource, ScoreSource } from './scoreSource'
+import { type Fifths, spellParts, type UnspelledNote } from './spelling'
 import { tempoMarksOf } from './tempoMarks'
 
 /**
@@ -14,19 +15,23 @@ import { tempoMarksOf } from './tempoMarks'
  */
 export class ScoreBuilder {
   private drafts = new Map<string, { inputs: readonly unknown[]; draft: DraftPart }>()
+  private spelled = new Map<string, readonly Fifths[]>()
   private parts = new Map<string, { inputs: readonly unknown[]; part: ScorePart }>()
 
   build(source: ScoreSource): Score {
     const drafts = source.parts.map((part) => this.draft(part, source))
-    const key = source.key ?? findCommonKey(drafts)
     const endTicks = drafts.reduce((end, draft) => Math.max(end, draft.endTicks), 1)
     const measures = new MeterMap(source.meters).measuresUntil(endTicks)
-    const parts = drafts.map((draft) => this.part(draft, measures, key))
+    const keys =
+      source.keys.length > 0 ? fromBarLines(source.keys, measures) : findKeys(pitched(drafts), measures)
+    const names = this.names(drafts, keys)
+    const parts = drafts.map((draft, index) => this.part(draft, measures, keys, names[index]!))
     const alive = new Set(source.parts.map(({ id }) => id))
     for (const id of this.drafts.keys()) if (!alive.has(id)) this.drafts.delete(id)
     for (const id of this.parts.keys()) if (!alive.has(id)) this.parts.delete(id)
+    for (const id of this.spelled.keys()) if (!alive.has(id)) this.spelled.delete(id)
     const texts = source.settings.writesWords ? source.texts : []
-    return { key, tempos: tempoMarksOf(source.tempos), sections: source.sections, texts, measures, parts }
+    return { keys, tempos: tempoMarksOf(source.tempos), sections: source.sections, texts, measures, parts }
   }
 
   private draft(part: PartSource, source: ScoreSource): DraftPart {
@@ -51,11 +56,31 @@ export class ScoreBuilder {
     return draft
   }
 
-  private part(draft: DraftPart, measures: readonly Measure[], key: KeySignature): ScorePart {
-    const inputs = [draft, measures.length, key.fifths, key.mode]
+  /** Names of the notes of each part; of one whose names are as they were, the same array. */
+  private names(drafts: readonly DraftPart[], keys: readonly KeyChange[]): (readonly Fifths[])[] {
+    const spelled = spellParts(
+      drafts.map((draft) => (isPitched(draft) ? notesOf(draft) : [])),
+      keys,
+    )
+    return drafts.map(({ id }, index) => {
+      const known = this.spelled.get(id)
+      const own = spelled[index]!
+      const kept = known && sameInputs(known, own) ? known : own
+      this.spelled.set(id, kept)
+      return kept
+    })
+  }
+
+  private part(
+    draft: DraftPart,
+    measures: readonly Measure[],
+    keys: readonly KeyChange[],
+    names: readonly Fifths[],
+  ): ScorePart {
+    const inputs = [draft, measures.length, JSON.stringify(keys), names]
     const known = this.parts.get(draft.id)
     if (known && sameInputs(known.inputs, inputs)) return known.part
-    const part = engravePart(draft, measures, key)
+    const part = engravePart(draft, measures, keys, names)
     this.parts.set(draft.id, { inputs, part })
     return part
   }
@@ -70,8 +95,27 @@ function sameInputs(a: readonly unknown[], b: readonly unknown[]): boolean {
   return a.length === b.length && a.every((value, index) => value === b[index])
 }
 
-function findCommonKey(drafts: readonly DraftPart[]): KeySignature {
-  const sums = new Array<number>(12).fill(0)
-  for (const draft of drafts) for (let i = 0; i < 12; i++) sums[i]! += draft.pitchClassTicks[i]!
-  return findKey(sums).key
+function isPitched({ plan }: DraftPart): boolean {
+  return plan.clefs[0] !== 'percussion'
+}
+
+function notesOf({ written }: DraftPart): UnspelledNote[] {
+  return written.map(({ note, onsetTicks, endTicks }) => ({ key: note.key, onsetTicks, endTicks }))
+}
+
+function pitched(drafts: readonly DraftPart[]): UnspelledNote[][] {
+  return drafts.filter(isPitched).map(notesOf)
+}
+
+/** Keys that were told hold from the bar they lie in; the first of them from the beginning. */
+function fromBarLines(keys: readonly KeyChange[], measures: readonly Measure[]): KeyChange[] {
+  const byBar = new Map<number, KeyChange>()
+  for (const [index, key] of keys.entries()) {
+    const bar = measures.findLast(({ startTicks }) => startTicks <= key.tick)
+    const tick = index === 0 ? 0 : (bar?.startTicks ?? 0)
+    byBar.set(tick, { ...key, tick })
+  }
+  return [...byBar.values()].filter(
+    ({ fifths }, index, all) => index === 0 || all[index - 1]!.fifths !== fifths,
+  )
 }

@@ -5,9 +5,17 @@ import { addBeams } from './beams'
 import type { DraftPart } from './draftPart'
 import type { Lyric } from './lyrics'
 import { layOutVoice } from './measureLayout'
-import type { Articulation, ChordNote, ScoreElement, ScorePart, SpelledPitch, VoiceInMeasure } from './score'
-import type { KeySignature } from './scoreSettings'
-import { spellPitches } from './spelling'
+import {
+  type Articulation,
+  type ChordNote,
+  keyAt,
+  type ScoreElement,
+  type ScorePart,
+  type SpelledPitch,
+  type VoiceInMeasure,
+} from './score'
+import type { KeyChange, KeySignature } from './scoreSettings'
+import { type Fifths, pitchOf } from './spelling'
 import type { StaffPlan } from './staves'
 import { writtenKey } from './transposition'
 import { noteValueOf } from './values'
@@ -17,16 +25,17 @@ import type { StaffVoice, VoiceChord } from './voices'
 export function engravePart(
   draft: DraftPart,
   measures: readonly Measure[],
-  pieceKey: KeySignature,
+  pieceKeys: readonly KeyChange[],
+  names: readonly Fifths[],
 ): ScorePart {
   const { plan, transposition } = draft
-  const key = writtenKey(pieceKey, transposition)
+  const keys = pieceKeys.map((key): KeyChange => ({ tick: key.tick, ...writtenKey(key, transposition) }))
   const spelled = new Map<NoteId, SpelledPitch>()
-  const pitches = spellPitches(
-    draft.written.map(({ note }) => note.key + transposition.semitones),
-    key,
-  )
-  for (const [index, { note }] of draft.written.entries()) spelled.set(note.id, pitches[index]!)
+  for (const [index, { note, onsetTicks }] of draft.written.entries()) {
+    // A transposing part spells in its own key: names move as its key does.
+    const moved = keyAt(keys, onsetTicks).fifths - keyAt(pieceKeys, onsetTicks).fifths
+    spelled.set(note.id, pitchOf(note.key + transposition.semitones, (names[index] ?? 0) + moved))
+  }
 
   const toWrite: PartWriting = {
     spelled,
@@ -77,10 +86,12 @@ export function engravePart(
       octaveLines.map((line) => ({ ...line, staff: index + 1 })),
     ),
     transposition,
-    key,
+    keys,
     splitKey: plan.splitKey,
-    measures: byMeasure.map((voices) =>
-      voices.every((voice) => isEmptyBar(voice)) ? voices : withAccidentals(voices, plan, key),
+    measures: byMeasure.map((voices, bar) =>
+      voices.every((voice) => isEmptyBar(voice))
+        ? voices
+        : withAccidentals(voices, plan, keyAt(keys, measures[bar]!.startTicks)),
     ),
     texts: draft.texts,
     isSung: draft.lyrics.size > 0,

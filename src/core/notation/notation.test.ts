@@ -1,5 +1,4 @@
 import fc from 'fast-check'
-import { Key, Scale, Note as TonalNote } from 'tonal'
 import type { Note } from '../event/note'
 import { isBalanced } from '../ledger/ledger'
 import type { Instrument } from '../midi/instrument'
@@ -8,9 +7,7 @@ import { scoreOf, scoreSourceOf } from '../project/onPage'
 import type { Project } from '../project/schema'
 import { expectedScoreNotes } from '../proof/expected'
 import { ScoreBuilder } from './buildScore'
-import { findKey, keySignatureName } from './keyFinding'
 import type { ScoreSettings } from './scoreSettings'
-import { spellPitches } from './spelling'
 import { planStaves } from './staves'
 import { noteValueOf, writableLengths } from './values'
 
@@ -227,55 +224,6 @@ describe('the split', () => {
     expect(clefs([40, 64], { kind: 'program', program: 24 })).toEqual(['treble 8vb'])
     expect(clefs([28, 40], { kind: 'program', program: 33 })).toEqual(['bass 8vb'])
     expect(clefs([38], { kind: 'drums' })).toEqual(['percussion'])
-  })
-})
-
-describe('key and spelling', () => {
-  // Source of scales and signatures: the tables of the package tonal.
-  const tonics = ['C', 'G', 'D', 'A', 'E', 'B', 'F', 'Bb', 'Eb', 'Ab', 'Db']
-  test.each(tonics)('a tune on the triad and scale of %s major is in that key', (tonic) => {
-    const durations = new Array<number>(12).fill(0)
-    const scale = Scale.get(`${tonic} major`).notes
-    for (const [degree, name] of scale.entries())
-      durations[TonalNote.chroma(name)!] = [4, 1, 2, 1.2, 3, 1, 0.7][degree]!
-    expect(findKey(durations).key).toEqual({ fifths: Key.majorKey(tonic).alteration, mode: 'major' })
-  })
-
-  test('a minor key is found with its raised seventh', () => {
-    const durations = new Array<number>(12).fill(0)
-    for (const [pitchClass, length] of [
-      [2, 5],
-      [4, 1],
-      [5, 3],
-      [7, 1.5],
-      [9, 4],
-      [10, 1.5],
-      [1, 1],
-    ] as const)
-      durations[pitchClass] = length
-    expect(keySignatureName(findKey(durations).key)).toBe('D minor')
-  })
-
-  test.each(tonics)('the scale of %s major is spelled as tonal spells it', (tonic) => {
-    const names = Scale.get(`${tonic} major`).notes
-    const keys = Array.from({ length: 4 }, () => names.map((name) => 60 + TonalNote.chroma(name)!)).flat()
-    const spelled = spellPitches(keys, { fifths: Key.majorKey(tonic).alteration, mode: 'major' })
-    for (const [index, pitch] of spelled.slice(0, names.length).entries())
-      expect(`${pitch.step}${pitch.alter === 1 ? '#' : pitch.alter === -1 ? 'b' : ''}`).toBe(names[index])
-  })
-
-  test('every spelling sounds the key it stands for', () => {
-    const pitchClasses: Record<string, number> = { C: 0, D: 2, E: 4, F: 5, G: 7, A: 9, B: 11 }
-    fc.assert(
-      fc.property(
-        fc.array(fc.integer({ min: 0, max: 127 }), { maxLength: 80 }),
-        fc.integer({ min: -7, max: 7 }),
-        (keys, fifths) => {
-          for (const [index, pitch] of spellPitches(keys, { fifths, mode: 'major' }).entries())
-            expect(pitchClasses[pitch.step]! + pitch.alter + (pitch.octave + 1) * 12).toBe(keys[index])
-        },
-      ),
-    )
   })
 })
 

@@ -4,7 +4,7 @@ import type { Measure } from '../time/meterMap'
 import type { Milliseconds, Ticks } from '../time/units'
 import type { Dynamics } from './dynamics'
 import type { Lyric } from './lyrics'
-import type { KeySignature } from './scoreSettings'
+import type { KeyChange } from './scoreSettings'
 import type { TempoMark } from './tempoMarks'
 import type { Transposition } from './transposition'
 
@@ -110,8 +110,8 @@ export interface ScorePart {
   readonly octaveLines: readonly OctaveLine[]
   /** Its pitches are written so; its keys are those that sound. */
   readonly transposition: Transposition
-  /** The key it is written in. */
-  readonly key: KeySignature
+  /** The keys it is written in: as many as those of the piece. */
+  readonly keys: readonly KeyChange[]
   /** Key at and above which notes are in the upper staff; null on a single staff. */
   readonly splitKey: number | null
   /** By measure. */
@@ -129,6 +129,11 @@ export interface ScorePart {
   readonly ledger: Ledger
 }
 
+/** The key in force at a place. */
+export function keyAt(keys: readonly KeyChange[], tick: Ticks): KeyChange {
+  return keys.findLast((change) => change.tick <= tick) ?? keys[0]!
+}
+
 /** Whether the part is written on a percussion staff: its keys are instruments, not pitches. */
 export function isUnpitched(part: Pick<ScorePart, 'clefs'>): boolean {
   return part.clefs[0] === 'percussion'
@@ -136,7 +141,8 @@ export function isUnpitched(part: Pick<ScorePart, 'clefs'>): boolean {
 
 /** Music as it is written; what stands above it and beside its staves is in `headings.ts`. */
 export interface Score {
-  readonly key: KeySignature
+  /** Each from a bar line on, the first from the beginning. */
+  readonly keys: readonly KeyChange[]
   readonly tempos: readonly TempoMark[]
   /** Named parts of the piece, by where they begin: rehearsal marks. */
   readonly sections: readonly { readonly tick: Ticks; readonly name: string }[]

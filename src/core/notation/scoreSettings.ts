@@ -1,5 +1,6 @@
 import { z } from '../border/checks'
 import { keySchema } from '../midi/messageSchemas'
+import { tickSchema } from '../time/timeSchemas'
 
 /** How a performance is read. */
 export const scoreSettingsSchema = z.object({
@@ -48,3 +49,8 @@ export const keySignatureSchema = z.object({
 })
 
 export type KeySignature = Readonly<z.infer<typeof keySignatureSchema>>
+
+/** A key signature from a place on. */
+export const keyChangeSchema = keySignatureSchema.extend({ tick: tickSchema })
+
+export type KeyChange = Readonly<z.infer<typeof keyChangeSchema>>

@@ -5,7 +5,7 @@ import type { TempoChange } from '../time/tempoMap'
 import type { Ticks } from '../time/units'
 import type { SungText } from './lyrics'
 import type { WrittenText } from './score'
-import type { KeySignature, ScoreSettings } from './scoreSettings'
+import type { KeyChange, ScoreSettings } from './scoreSettings'
 import type { Transposition } from './transposition'
 
 /** A performed part that is to be written. */
@@ -30,8 +30,8 @@ export interface ScoreSource {
   readonly sections: readonly { readonly tick: Ticks; readonly name: string }[]
   /** Texts of the whole piece, above the first staff. */
   readonly texts: readonly WrittenText[]
-  /** Null: found from the notes. */
-  readonly key: KeySignature | null
+  /** In order, each from the bar it lies in; none: found from the notes. */
+  readonly keys: readonly KeyChange[]
   readonly settings: ScoreSettings
   readonly parts: readonly PartSource[]
 }

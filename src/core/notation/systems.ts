@@ -36,7 +36,7 @@ function lyricSpaces(text: string): number {
  */
 export function breakIntoSystems(score: Score, lineSpaces: number): ScoreSystem[] {
   const systems: ScoreSystem[] = []
-  const start = 8 + Math.abs(score.key.fifths)
+  const start = 8 + Math.max(...score.keys.map(({ fifths }) => Math.abs(fifths)))
   let from = 0
   let width = start + 10
   for (let index = 0; index < score.measures.length; index++) {

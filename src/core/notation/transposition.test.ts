@@ -66,7 +66,7 @@ test('the page has written pitch, spelled in its own key; concert pitch on reque
       )
   // B flat major sounds, C major is written.
   expect(pitches(project)).toEqual(['C04', 'D04', 'E04', 'F04', 'G04', 'A04', 'B04', 'C05'])
-  expect(scoreOf(project).parts[0]!.key.fifths).toBe(0)
+  expect(scoreOf(project).parts[0]!.keys[0]!.fifths).toBe(0)
   const concert = { ...project, scoreSettings: { ...project.scoreSettings, isConcertPitch: true } }
   expect(pitches(concert)[0]).toBe('B-13')
   const veryHigh = {

@@ -59,6 +59,7 @@ export function insertBars(project: Project, beforeBar: number, count: number): 
     lengthOf: ({ durationTicks }) => durationTicks,
     tempos: withoutRepeats(mapPlaces(project.tempos, 'tick', place)),
     meters: withoutRepeats(mapPlaces(project.meters, 'tick', place)),
+    keys: withoutRepeats(mapPlaces(project.keys, 'tick', place)),
   })
 }
 
@@ -86,6 +87,7 @@ export function removeBars(project: Project, bars: Bars): BarsResult {
     // What was in force in bars that are gone is in force for what comes after them.
     tempos: withoutRepeats(mapPlaces(project.tempos, 'tick', place)),
     meters: withoutRepeats(mapPlaces(project.meters, 'tick', place)),
+    keys: withoutRepeats(mapPlaces(project.keys, 'tick', place)),
   })
 }
 
@@ -129,6 +131,7 @@ function carryBars(project: Project, bars: Bars, beforeBar: number, isMove: bool
         : note.durationTicks,
     tempos: carryChanges(project.tempos, way),
     meters: carryChanges(project.meters, way),
+    keys: project.keys.length === 0 ? [] : carryChanges(project.keys, way),
   })
 }
 
@@ -140,10 +143,11 @@ interface NewTime {
   lengthOf(note: Note, onsetTicks: Ticks): Ticks
   readonly tempos: Project['tempos']
   readonly meters: Project['meters']
+  readonly keys: Project['keys']
 }
 
 /** A piece on another time: everything that has a place on it is put where it lies now. */
-function onNewTime(project: Project, { placesOf, lengthOf, tempos, meters }: NewTime): BarsResult {
+function onNewTime(project: Project, { placesOf, lengthOf, tempos, meters, keys }: NewTime): BarsResult {
   let serial = project.nextSerial
   let [moved, removed, shortened] = [0, 0, 0]
   /** A note that lies in several clips is one note, and its copy too. */
@@ -193,6 +197,7 @@ function onNewTime(project: Project, { placesOf, lengthOf, tempos, meters }: New
       tracks,
       tempos,
       meters,
+      keys,
       words: spread(project.words),
       // A name is of one place: bars that are copied have none of their own.
       sections: project.sections

@@ -20,7 +20,7 @@ export function emptyProject(id: string, name: string, nowMs: number): Project {
     words: [],
     composer: '',
     rights: '',
-    key: null,
+    keys: [],
     sources: [],
     tracks: [],
     takes: [],

@@ -105,6 +105,8 @@ const migrations: Migrations = {
     rights: '',
     scoreSettings: { ...defaultScoreSettings, ...(isStored(old.scoreSettings) ? old.scoreSettings : {}) },
   }),
+  /** There was one key for the whole piece; now each from its bar on. */
+  6: ({ key, ...old }) => ({ ...old, keys: isStored(key) ? [{ tick: 0, ...key }] : [] }),
 }
 
 function withChain(track: Stored): Stored {

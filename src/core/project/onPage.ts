@@ -32,16 +32,16 @@ export function scoreSourceOf(
  * @param parts the tracks on the page that have notes, with these
  */
 export function scoreSourceWith(
-  project: Pick<Project, 'tempos' | 'meters' | 'sections' | 'words' | 'key' | 'scoreSettings'>,
+  project: Pick<Project, 'tempos' | 'meters' | 'sections' | 'words' | 'keys' | 'scoreSettings'>,
   parts: readonly { readonly track: WrittenTrack; readonly notes: readonly Note[] }[],
 ): ScoreSource {
-  const { tempos, meters, sections, key, scoreSettings } = project
+  const { tempos, meters, sections, keys, scoreSettings } = project
   return {
     tempos,
     meters,
     sections,
     texts: textsOf(project, null),
-    key,
+    keys,
     settings: scoreSettings,
     parts: parts.map(({ track: { id, name, instrument, staffSplitKey, writtenAs }, notes }) => ({
       id,

@@ -8,7 +8,7 @@ import type { ControllerEvent, Note } from '../event/note'
 import { generatorSchema } from '../generators/generator'
 import { instrumentSchema } from '../midi/instrument'
 import { channelSchema, keySchema } from '../midi/messageSchemas'
-import { keySignatureSchema, scoreSettingsSchema } from '../notation/scoreSettings'
+import { keyChangeSchema, scoreSettingsSchema } from '../notation/scoreSettings'
 import { transpositionNames } from '../notation/transposition'
 import { inputAddressSchema, portIdSchema } from '../routing/address'
 import { routeSchema } from '../routing/route'
@@ -16,7 +16,7 @@ import { longestName } from '../text/bounded'
 import { meterChangesSchema, stretchSchema, tempoChangesSchema, tickSchema } from '../time/timeSchemas'
 
 /** Version of the stored shape; `migrate.ts` brings older ones up to it. */
-export const projectSchemaVersion = 6
+export const projectSchemaVersion = 7
 
 const name = z.string().max(longestName)
 
@@ -117,6 +117,8 @@ export const backingSchema = z.object({
 
 /** So many named sections a piece can have. */
 export const mostSections = 500
+/** So many changes of key a piece can have. */
+export const mostKeyChanges = 1000
 /** So many syllables and texts a piece can have. */
 export const mostWords = 20_000
 
@@ -146,8 +148,8 @@ export const projectHeadSchema = z.object({
   composer: name,
   /** Whose the rights are, as it is printed at the foot of the first page. */
   rights: name,
-  /** null: found from the notes. */
-  key: keySignatureSchema.nullable(),
+  /** Key signatures in order, each from the bar it lies in; none: found from the notes. */
+  keys: z.array(keyChangeSchema).max(mostKeyChanges),
   sources: z.array(sourceSchema),
   tracks: z.array(trackWithClipsSchema),
   takes: z.array(takeInfoSchema),

@@ -12,7 +12,7 @@ export type PieceSettings = Partial<
     | 'recording'
     | 'isListening'
     | 'backing'
-    | 'key'
+    | 'keys'
     | 'tempos'
     | 'meters'
   >

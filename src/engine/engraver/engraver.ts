@@ -8,7 +8,7 @@ import type { ScoreHeadings } from '@/core/notation/headings'
 import { type WalkDirection, walk } from '@/core/notation/noteWalk'
 import { openTiesOf } from '@/core/notation/openTies'
 import type { Clef, NoteValue, Score } from '@/core/notation/score'
-import type { KeySignature } from '@/core/notation/scoreSettings'
+import type { KeyChange } from '@/core/notation/scoreSettings'
 import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
 import { scoreSourceWith } from '@/core/project/onPage'
 import type { ProjectHead } from '@/core/project/schema'
@@ -22,7 +22,7 @@ import { type LinePlaces, placesOf } from './linePlaces'
 /** What the page needs to know of a score before any line of it is engraved. */
 export interface ScoreOutline {
   readonly revision: number
-  readonly key: KeySignature
+  readonly keys: readonly KeyChange[]
   readonly measures: readonly { readonly startTicks: Ticks; readonly lengthTicks: Ticks }[]
   readonly systems: readonly (ScoreSystem & { readonly fingerprint: string })[]
   readonly parts: readonly {
@@ -95,7 +95,7 @@ export class Engraver {
    * @param changed the sounding notes of tracks that are new or have changed since the last call
    */
   update(
-    head: Pick<ProjectHead, 'tempos' | 'meters' | 'sections' | 'words' | 'key' | 'scoreSettings' | 'tracks'>,
+    head: Pick<ProjectHead, 'tempos' | 'meters' | 'sections' | 'words' | 'keys' | 'scoreSettings' | 'tracks'>,
     changed: readonly { trackId: string; notes: NoteColumns }[],
     widthPx: number,
   ): ScoreOutline {
@@ -216,7 +216,7 @@ export class Engraver {
   private outline(score: Score, tracks: ProjectHead['tracks']): ScoreOutline {
     return {
       revision: this.revision,
-      key: score.key,
+      keys: score.keys,
       measures: score.measures.map(({ startTicks, lengthTicks }) => ({ startTicks, lengthTicks })),
       systems: this.systems.map((system) => ({ ...system, fingerprint: fingerprint(score, system) })),
       parts: score.parts.map(({ id, clefs, splitKey, lateMs, unplacedSyllables, ledger }, index) => ({
@@ -260,7 +260,7 @@ function identityOf(object: object): number {
 
 /** Changes whenever the music of a line may have changed. */
 function fingerprint(score: Score, system: ScoreSystem): string {
-  const pieces: (string | number)[] = [system.from, system.to, score.key.fifths, score.parts.length]
+  const pieces: (string | number)[] = [system.from, system.to, score.parts.length]
   for (const part of score.parts) pieces.push(identityOf(part))
   return pieces.join('.')
 }

@@ -1,13 +1,13 @@
 import { useState } from 'react'
 import { keyName, parseKeyName } from '@/core/event/note'
-import { keySignatureName } from '@/core/notation/keyFinding'
 import type { ScoreSettings } from '@/core/notation/scoreSettings'
 import type { Project } from '@/core/project/schema'
-import { setPiece, setReading } from '@/core/project/settings'
+import { setReading } from '@/core/project/settings'
 import type { ScoreOutline } from '@/engine/engraver/engraver'
 import { Choice, ColumnHeading } from '../controls/Choice'
 import { Tick } from '../controls/Tick'
 import { useSession } from '../workspace/sessionContext'
+import { KeySettings } from './KeySettings'
 
 const smallestNames: Record<ScoreSettings['smallestValue'], string> = {
   4: 'quarter',
@@ -90,27 +90,7 @@ export function ReadingSettings({ project, outline }: { project: Project; outlin
         options={uniqueOptions([0, 20, 40, 60], settings.minLengthMs, ' ms')}
         onChange={(minLengthMs) => change('length floor', { minLengthMs })}
       />
-      <Choice
-        label="Key"
-        value={project.key ? `${project.key.fifths} ${project.key.mode}` : 'heard'}
-        options={[
-          {
-            value: 'heard',
-            text: outline && !project.key ? `${keySignatureName(outline.key)}, heard` : 'as heard',
-          },
-          ...(['major', 'minor'] as const).flatMap((mode) =>
-            Array.from({ length: 15 }, (_, index) => ({
-              value: `${index - 7} ${mode}`,
-              text: keySignatureName({ fifths: index - 7, mode }),
-            })),
-          ),
-        ]}
-        onChange={(value) => {
-          const [fifths, mode] = value.split(' ')
-          const key = value === 'heard' ? null : { fifths: Number(fifths), mode: mode as 'major' | 'minor' }
-          session.store.getState().apply('key', (before) => setPiece(before, { key }))
-        }}
-      />
+      <KeySettings project={project} heard={outline?.keys ?? null} />
     </section>
   )
 }

@@ -1,0 +1,109 @@
+import { X } from 'lucide-react'
+import { useState } from 'react'
+import { keySignatureName } from '@/core/notation/keyFinding'
+import type { KeyChange, KeySignature } from '@/core/notation/scoreSettings'
+import { contextOf } from '@/core/project/context'
+import { removeKeyAt, setKeyAt } from '@/core/project/keyEdits'
+import type { Project } from '@/core/project/schema'
+import { setPiece } from '@/core/project/settings'
+import { Button } from '../controls/Button'
+import { Choice } from '../controls/Choice'
+import { NumberField } from '../controls/NumberField'
+import { useSession } from '../workspace/sessionContext'
+
+const textOf = ({ fifths, mode }: KeySignature) => `${fifths} ${mode}`
+
+function keyOf(text: string): KeySignature {
+  const [fifths, mode] = text.split(' ')
+  return { fifths: Number(fifths), mode: mode as KeySignature['mode'] }
+}
+
+const everyKey = (['major', 'minor'] as const).flatMap((mode) =>
+  Array.from({ length: 15 }, (_, index) => {
+    const key = { fifths: index - 7, mode }
+    return { value: textOf(key), text: keySignatureName(key) }
+  }),
+)
+
+/** The key signatures of the piece: heard from the notes, or told, each from its bar on. */
+export function KeySettings({ project, heard }: { project: Project; heard: readonly KeyChange[] | null }) {
+  const session = useSession()
+  const [bar, setBar] = useState(9)
+  const apply = session.store.getState().apply
+  const { keys } = project
+  const { meterMap } = contextOf(project)
+  const barOf = (tick: number) => meterMap.measureAt(tick).index + 1
+  const shown = keys.length > 0 ? keys : (heard ?? [])
+  return (
+    <div className="space-y-1.5">
+      <Choice
+        label="Key"
+        value={keys[0] ? textOf(keys[0]) : 'heard'}
+        options={[
+          {
+            value: 'heard',
+            text: heard?.[0] && keys.length === 0 ? `${keySignatureName(heard[0])}, heard` : 'as heard',
+          },
+          ...everyKey,
+        ]}
+        onChange={(value) =>
+          apply('key', (before) =>
+            value === 'heard' ? setPiece(before, { keys: [] }) : setKeyAt(before, 0, keyOf(value)),
+          )
+        }
+      />
+      {shown.length > 1 && (
+        <ul className="space-y-1 pl-3" aria-label="Changes of key">
+          {shown.slice(1).map((change) => (
+            <li key={change.tick} className="flex items-center gap-2 text-[13px]">
+              <span className="w-14 text-soft">bar {barOf(change.tick)}</span>
+              {keys.length === 0 ? (
+                <span>{keySignatureName(change)}, heard</span>
+              ) : (
+                <>
+                  <Choice
+                    label={`key from bar ${barOf(change.tick)}`}
+                    isLabelHidden
+                    value={textOf(change)}
+                    options={everyKey}
+                    onChange={(value) =>
+                      apply('key', (before) => setKeyAt(before, change.tick, keyOf(value)))
+                    }
+                  />
+                  <button
+                    type="button"
+                    className="ml-auto rounded p-0.5 hover:bg-desk"
+                    aria-label={`Take out the key at bar ${barOf(change.tick)}`}
+                    onClick={() => apply('take a key out', (before) => removeKeyAt(before, change.tick))}
+                  >
+                    <X size={13} aria-hidden />
+                  </button>
+                </>
+              )}
+            </li>
+          ))}
+        </ul>
+      )}
+      <div className="flex items-center gap-2 text-[13px]">
+        <NumberField label="from bar" value={bar} min={2} max={9999} className="w-12" onChange={setBar} />
+        <Button
+          className="px-2 py-0.5 text-[12px]"
+          onClick={() =>
+            apply('change of key', (before) => {
+              // What was heard so far is kept as it is heard now.
+              const told = before.keys.length > 0 ? before : setPiece(before, { keys: [...(heard ?? [])] })
+              const tick = meterMap.measure(bar - 1).startTicks
+              const { fifths, mode } = told.keys.findLast((key) => key.tick <= tick) ?? {
+                fifths: 0,
+                mode: 'major',
+              }
+              return setKeyAt(told, tick, { fifths: fifths < 7 ? fifths + 1 : fifths - 1, mode })
+            })
+          }
+        >
+          Another key
+        </Button>
+      </div>
+    </div>
+  )
+}
