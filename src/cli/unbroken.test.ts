@@ -2,9 +2,13 @@ import { execFileSync, spawnSync } from 'node:child_process'
 import { mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { Midi } from '@tonejs/midi'
 import { unzipSync } from 'fflate'
+import { inventedForTwoHands } from '@/core/beats/freeMusic.testing'
+import { playFreely } from '@/core/beats/freePlayer.testing'
 import { createDemo } from '@/core/demo/harbourEvening'
 import { projectToMidi } from '@/core/formats/projectToMidi'
+import type { MidiFileEvent } from '@/core/midi/standardMidiFile/model'
 import { fileParts } from '@/core/midi/standardMidiFile/parts'
 import { readMidiFile } from '@/core/midi/standardMidiFile/read'
 import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
@@ -315,5 +319,47 @@ describe('batch commands', () => {
     expect(result.status).toBe(status)
     expect(result.stdout).toBe('')
     expect(result.stderr).toMatch(message)
+  })
+
+  test('bars of what was played freely: the same notes at the same moments, with tempo and meter', () => {
+    const played = playFreely(inventedForTwoHands(3, 7, 20), 3)
+    const tickOf = (ms: number) => Math.round((ms / 500) * 960)
+    const events = played.notes
+      .flatMap(({ onsetMs, endMs, key, velocity }): MidiFileEvent[] => [
+        { tick: tickOf(onsetMs), type: 'noteOn', channel: 1, key, velocity },
+        { tick: tickOf(endMs), type: 'noteOff', channel: 1, key, velocity: 64 },
+      ])
+      .sort((a, b) => a.tick - b.tick)
+    const free = join(folder, 'free.mid')
+    const tracks = [{ events, endTick: events.at(-1)!.tick }]
+    writeFileSync(free, writeMidiFile({ format: 0, divisionTicksPerQuarter: 960, tracks }))
+    const out = join(folder, 'barred.mid')
+    const { status, stdout } = unbroken('bars', free, '--out', out)
+    expect(status).toBe(0)
+    const report = JSON.parse(stdout)
+    expect(Object.keys(report)).toEqual(['beatsPerMinute', 'meter', 'bars', 'pickupBeats', 'confidence'])
+    expect(report.meter).toBe('3/4')
+    // @tonejs/midi reads the moments: a reader of another author.
+    const times = (path: string) =>
+      new Midi(readFileSync(path)).tracks
+        .flatMap(({ notes }) => notes.map(({ time, midi }) => ({ time, midi })))
+        .sort((a, b) => a.time - b.time || a.midi - b.midi)
+    const [before, after] = [times(free), times(out)]
+    expect(after).toHaveLength(before.length)
+    for (const [index, { time }] of after.entries())
+      expect(Math.abs(time - before[index]!.time)).toBeLessThan(0.002)
+
+    const two = join(folder, 'two.mid')
+    writeFileSync(
+      two,
+      writeMidiFile({
+        format: 0,
+        divisionTicksPerQuarter: 960,
+        tracks: [{ events: events.slice(0, 2), endTick: 9999 }],
+      }),
+    )
+    const refused = unbroken('bars', two, '--out', out)
+    expect(refused.status).toBe(1)
+    expect(refused.stderr).toContain('too few to find bars in')
   })
 })

@@ -1,3 +1,4 @@
+import { timedNotesOf } from '@/core/project/playedBars'
 import type { Project } from '@/core/project/schema'
 import type { Ticks } from '@/core/time/units'
 import { createActivityHub } from './activityHub'
@@ -188,6 +189,11 @@ export async function openSession(loaded: LoadedProject) {
     ...performing.commands,
     hearAlone: hearing.hearAlone,
     takeApart: createTakingApart(store, computing),
+    /** Finds the bars of the piece as it is, in the thread that computes; nothing of it changes. */
+    findBars: () => {
+      const notes = timedNotesOf(store.getState().project)
+      return computing.run((api) => api.findBars(notes))
+    },
     positionTicks,
     /** Which turn of a loop is heard, while each has a throw of its own. */
     turn: () => (store.getState().project.recording.isThrownEachTurn ? control.place().pass : 0),

@@ -1,5 +1,5 @@
 import type { Milliseconds } from '../time/units'
-import { type BeatsPerBar, beatsPerBarChoices, type FoundBars } from './findBars'
+import type { BeatsPerBar, FoundBars } from './findBars'
 
 /** Beats no closer than this and no further apart can be written. */
 export const shortestBeatMs: Milliseconds = 100
@@ -27,6 +27,11 @@ export function halfAsFast(found: FoundBars): FoundBars {
 /** So many beats to the bar; the first bar line stays where it is. */
 export function countedIn(found: FoundBars, beatsPerBar: BeatsPerBar): FoundBars {
   return withPickup({ ...found, beatsPerBar }, found.pickupBeats)
+}
+
+/** Beats that are divided in halves, or in thirds. */
+export function dividedIn(found: FoundBars, division: FoundBars['division']): FoundBars {
+  return withPickup({ ...found, division }, found.pickupBeats)
 }
 
 /** A bar begins at the beat nearest to a moment: "this is beat one". */
@@ -59,10 +64,6 @@ export function nearestBeat({ beatsMs }: FoundBars, atMs: Milliseconds): number 
 /** Moments of bar lines. */
 export function barLinesMs({ beatsMs, beatsPerBar, pickupBeats }: FoundBars): Milliseconds[] {
   return beatsMs.filter((_, beat) => beat % beatsPerBar === pickupBeats)
-}
-
-export function isBeatsPerBar(value: number): value is BeatsPerBar {
-  return (beatsPerBarChoices as readonly number[]).includes(value)
 }
 
 /** A person has said so: nothing about it is guessed any more. */

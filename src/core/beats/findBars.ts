@@ -134,7 +134,7 @@ function withinPlaying(
 const earlyMs: Milliseconds = 60
 
 /** A beat lies where its strokes lie, and between its neighbours where there are none. */
-function refineBeats(
+export function refineBeats(
   beatsMs: readonly Milliseconds[],
   strokes: readonly { readonly onsetMs: Milliseconds; readonly strength: number }[],
 ): Milliseconds[] {

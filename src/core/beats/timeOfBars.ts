@@ -6,8 +6,8 @@ import type { FoundBars } from './findBars'
 /** A beat so near to the beginning is at the beginning. */
 const nearMs: Milliseconds = 80
 
-/** A lead-in is played between these times as fast as the music itself; otherwise the first bar is a short one. */
-const [slowestLead, fastestLead] = [0.62, 1.6]
+/** Silence before the music is whole bars, up to so many times as fast as the music; otherwise the first bar is a short one. */
+const fastestLead = 6
 
 /** Tempi a piece can have, in beats a minute of any kind. */
 const [lowestTempoBpm, highestTempoBpm] = [4, 1000]
@@ -80,10 +80,15 @@ function leadIn(
   const inBeat = Math.max(1, Math.round(asPlayed * parts)) / parts
   const own = first > 0 ? Math.min(1, inBeat) : asPlayed < 0.9 ? inBeat : Math.round(asPlayed)
   const later = mod(pickupBeats - first, beatsPerBar)
-  // Whole bars of silence where they fit.
+  // Silence of whole bars: nobody hears how fast it is.
   const fitting = [Math.floor((own + later) / beatsPerBar), Math.ceil((own + later) / beatsPerBar)]
     .map((bars) => bars * beatsPerBar - later)
-    .filter((beats) => beats > 0 && beats / asPlayed >= slowestLead && beats / asPlayed <= fastestLead)
+    .filter(
+      (beats) =>
+        beats > 0 &&
+        beats / asPlayed <= fastestLead &&
+        (60_000 * beats * (division === 3 ? 1.5 : 1)) / leadMs < highestTempoBpm,
+    )
     .sort((a, b) => Math.abs(Math.log(a / asPlayed)) - Math.abs(Math.log(b / asPlayed)))
   const leadBeats = first > 0 ? own : (fitting[0] ?? own)
   return { first, leadMs, leadBeats, barBeats: leadBeats + later }

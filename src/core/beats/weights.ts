@@ -9,54 +9,54 @@ export interface Place {
 
 export const beatWeights = {
   /** Cost of a beat that is longer or shorter than the one before, by the logarithm of their ratio. */
-  change: 31,
+  change: 31.0,
   /** Beats follow each other with lengths within this share. */
   mostChange: 0.15,
   /** Spread of usual lengths, as a logarithm. */
   lengthSpread: 0.49,
   /** How much the usual length counts, for each beat. */
-  length: 0.6,
+  length: 1.6,
   /** Cost of each beat. */
-  beat: 0.37,
+  beat: 0.39,
   /** Standard deviation of a stroke around its place. */
-  spreadMs: 18,
+  spreadMs: 13.0,
   /** Density of strokes that belong to no place. */
   anywhere: 0.018,
   divided: {
     2: {
       strong: [
-        { at: 0, share: 0.56 },
-        { at: 1 / 2, share: 0.163 },
-        { at: 1 / 4, share: 0.06 },
-        { at: 3 / 4, share: 0.086 },
-        { at: 1 / 3, share: 0.045 },
+        { at: 0, share: 0.96 },
+        { at: 1 / 2, share: 0.16 },
+        { at: 1 / 4, share: 0.079 },
+        { at: 3 / 4, share: 0.085 },
+        { at: 1 / 3, share: 0.061 },
         { at: 2 / 3, share: 0.079 },
       ],
       weak: [
-        { at: 0, share: 0.47 },
-        { at: 1 / 2, share: 0.56 },
-        { at: 1 / 4, share: 0.22 },
-        { at: 3 / 4, share: 0.25 },
-        { at: 1 / 3, share: 0.107 },
-        { at: 2 / 3, share: 0.173 },
+        { at: 0, share: 0.33 },
+        { at: 1 / 2, share: 0.93 },
+        { at: 1 / 4, share: 0.24 },
+        { at: 3 / 4, share: 0.33 },
+        { at: 1 / 3, share: 0.099 },
+        { at: 2 / 3, share: 0.13 },
       ],
     },
     3: {
       strong: [
-        { at: 0, share: 0.56 },
-        { at: 1 / 3, share: 0.1 },
-        { at: 2 / 3, share: 0.16 },
-        { at: 1 / 6, share: 0.03 },
-        { at: 1 / 2, share: 0.05 },
+        { at: 0, share: 0.88 },
+        { at: 1 / 3, share: 0.033 },
+        { at: 2 / 3, share: 0.2 },
+        { at: 1 / 6, share: 0.061 },
+        { at: 1 / 2, share: 0.039 },
         { at: 5 / 6, share: 0.04 },
       ],
       weak: [
-        { at: 0, share: 0.47 },
-        { at: 1 / 3, share: 0.5 },
-        { at: 2 / 3, share: 0.5 },
-        { at: 1 / 6, share: 0.12 },
+        { at: 0, share: 0.44 },
+        { at: 1 / 3, share: 0.71 },
+        { at: 2 / 3, share: 0.38 },
+        { at: 1 / 6, share: 0.08 },
         { at: 1 / 2, share: 0.17 },
-        { at: 5 / 6, share: 0.2 },
+        { at: 5 / 6, share: 0.18 },
       ],
     },
   },
@@ -65,23 +65,23 @@ export const beatWeights = {
 /** How the choice between beats in twos and in threes is made, for each stroke. */
 export const divisionWeights = {
   /** How much bars that stand out speak for beats, besides what the strokes say. */
-  bars: 0.3,
+  bars: 0.4,
   /** Beats in threes are rarer. */
-  threes: 0.12,
+  threes: 0.19,
 } as const
 
 /** What makes a stroke strong. */
 export const strengthWeights = {
   /** For each doubling of the notes in it. */
-  notes: 0.5,
+  notes: 0.34,
   /** Held for so long, and longer, as a share of this. */
-  held: 0.6,
-  heldMs: 800,
+  held: 1.8,
+  heldMs: 670.0,
   /** The same of the time until the next stroke. */
-  alone: 0.5,
-  aloneMs: 600,
+  alone: 0.22,
+  aloneMs: 600.0,
   /** For each octave below the middle of what is played, up to so many. */
-  deep: 0.4,
+  deep: 0.32,
   mostDeep: 1.5,
   /** For each 20 steps of velocity above the usual. */
   loud: 0.5,

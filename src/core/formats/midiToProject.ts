@@ -53,8 +53,15 @@ export function midiToProject(
   const trackIds = project.tracks.map(({ id }) => id)
   const words = wordsFromMidi(file, parts, trackIds, scale)
   project = { ...project, ...words.fields }
-  return { project, warnings: [...file.warnings, ...partWarnings(parts), ...words.warnings] }
+  const knowsTempo = conductor.some(({ type }) => type === 'tempo')
+  return {
+    project,
+    warnings: [...file.warnings, ...partWarnings(parts), ...words.warnings, ...(knowsTempo ? [] : [noTempo])],
+  }
 }
+
+const noTempo =
+  'The file says no tempo: its bars are those of 120 to the minute. Where they are not those of the music, let them be found (Tracks, “Bars”; in batch work: bars)'
 
 /** @throws ImportError when a note lies further on than positions can be kept */
 function checkPositions(parts: readonly FilePart[], division: number, scale: (tick: number) => number): void {

@@ -117,13 +117,13 @@ function octaveDirections(part: ScorePart, measure: Measure, span: Span): Direct
 
 /** Tempi where they begin: printed, or only followed. */
 function tempoDirections(score: Score, measure: Measure, isExcerpt: boolean): Direction[] {
-  return score.tempos.flatMap(({ tick, tempoBpm, print }, index) => {
+  return score.tempos.flatMap(({ tick, tempoBpm, printedBpm, print }, index) => {
     const isHere = isIn(measure, tick)
     if (!isHere && !(measure.index === 0 && index === 0)) return []
     const offsetTicks = isHere ? tick - measure.startTicks : 0
     const tempo = `tempo="${rounded(tempoBpm)}"`
     if (print === null) return isExcerpt ? [] : [hiddenTempo(offsetTicks, tempo)]
-    const perMinute = Math.round(tempoBpm)
+    const perMinute = Math.round(printedBpm ?? tempoBpm)
     const mark =
       print === 'rit.' || print === 'accel.'
         ? `<words font-style="italic">${print}</words>`

@@ -40,3 +40,26 @@ test('a tempo that wavers all the time is followed and hardly printed', () => {
   const wavering = Array.from({ length: 65 }, (_, bar) => [bar * 4, 100 + 2 * Math.sin(bar)] as const)
   expect(printed(...wavering).length).toBeLessThanOrEqual(2)
 })
+
+test('a tempo that was played, another at each beat, is one mark, and words where it is left', () => {
+  const played = Array.from(
+    { length: 96 },
+    (_, beat) => [beat, 104 * (1 + 0.06 * Math.sin(beat / 3))] as const,
+  )
+  const marks = tempoMarksOf(played.map(([beat, tempoBpm]) => ({ tick: beat * quarter, tempoBpm })))
+  expect(marks.filter(({ print }) => print).map(({ print, printedBpm }) => [print, printedBpm])).toEqual([
+    ['metronome', expect.closeTo(104, -1)],
+  ])
+  const ending = [...played, ...[95, 88, 80, 71, 60].map((bpm, step) => [96 + step, bpm] as const)]
+  expect(printed(...ending).map((mark) => mark.split(' ')[1])).toEqual(['metronome', 'rit.'])
+  const breathing = [
+    ...played.slice(0, 40),
+    ...[95, 85, 75, 68].map((bpm, step) => [40 + step, bpm] as const),
+    ...played.slice(44),
+  ]
+  expect(printed(...breathing).map((mark) => mark.replace(/^\S+ |\d.*$/g, '').trim())).toEqual([
+    'metronome',
+    'rit.',
+    'a tempo',
+  ])
+})

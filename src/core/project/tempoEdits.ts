@@ -82,6 +82,7 @@ function keepClockTimes(before: Project, after: Project): Project {
     ),
     tracks: after.tracks.map((track) => ({
       ...track,
+      effectChanges: track.effectChanges.map((change) => ({ ...change, tick: move(change.tick) })),
       clips: track.clips.map((clip) => ({
         ...clip,
         notes: clip.notes.map(moveNote),

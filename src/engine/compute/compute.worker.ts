@@ -1,4 +1,6 @@
 import { expose, transfer } from 'comlink'
+import { type FoundBars, findBars } from '@/core/beats/findBars'
+import type { TimedNote } from '@/core/beats/strokes'
 import { noteEndTicks } from '@/core/event/note'
 import { type NoteColumns, unpackNotes } from '@/core/event/noteColumns'
 import { compressMusicXml } from '@/core/formats/compressedMusicXml'
@@ -62,6 +64,11 @@ const api = {
   exportProject(file: ProjectFile): Uint8Array {
     const bytes = writeProjectFile(file)
     return transfer(bytes, [bytes.buffer])
+  },
+
+  /** Beats and bars of what was played without a click; null where there is too little to find any in. */
+  findBars(notes: readonly TimedNote[]): FoundBars | null {
+    return findBars(notes)
   },
 
   /** Takes notes apart; the parts hold their indexes. */

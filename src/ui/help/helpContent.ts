@@ -16,6 +16,7 @@ export const keys: readonly (readonly [keys: string, does: string])[] = [
   ['in the roll: Shift and press on a key', 'select all notes of that key'],
   ['in the roll: Shift+space', 'hear what is selected, and nothing else'],
   ['in Tracks: /', 'everything that can be done to notes, by its name'],
+  ['while you tap along: Enter', 'a beat'],
   ['in the velocities: Shift and drag', 'a line that velocities follow'],
   ['in the list: arrows, Enter, Insert, Delete', 'from row to row, type, add, take out'],
   ['on the page: arrows', 'from note to note; up and down to the note above or below'],
@@ -56,7 +57,7 @@ export const whatIf: readonly (readonly [problem: string, remedy: string])[] = [
   ],
   [
     'Notes on the page are wrong.',
-    'Under Score, choose the smallest value that was meant and whether there are tuplets. What was played stays as it is: a notehead shows how it was played, and its track is one press away. Was it played without the click? Then the bars are the program’s, not yours.',
+    'Under Score, choose the smallest value that was meant and whether there are tuplets. What was played stays as it is: a notehead shows how it was played, and its track is one press away. Was it played without the click? Then let the bars be found: under Tracks, “Bars”, “Find the bars”.',
   ],
   [
     'There are dots, levels or clefs on the page that I do not want.',

@@ -15,6 +15,7 @@ import { type Bench, benches, goTo, selectNotes, selectTrack, turnBench } from '
 import { TrackBench } from './bench/TrackBench'
 import { CurveLane } from './CurveLane'
 import { FamilyStrip } from './FamilyStrip'
+import { FoundBarLines } from './FoundBarLines'
 import { Lanes } from './Lanes'
 import { EventList } from './list/EventList'
 import { OperationFinder } from './OperationFinder'
@@ -192,17 +193,23 @@ export function TracksView() {
       <VoiceStrip track={track} project={project} />
       <div className="flex min-h-0 flex-col lg:flex-1 lg:flex-row">
         <div className="flex min-w-0 flex-1 flex-col">
-          <div className="h-[44vh] min-h-[240px] lg:h-auto lg:min-h-[120px] lg:flex-1" data-testid="roll">
+          <div
+            className="relative h-[44vh] min-h-[240px] lg:h-auto lg:min-h-[120px] lg:flex-1"
+            data-testid="roll"
+          >
             {isList ? (
               <EventList track={track} />
             ) : (
-              <PianoRoll
-                track={track}
-                view={rollView}
-                onView={setRollView}
-                gridTicks={quantiseGrids[grid]}
-                isDrawing={isDrawing}
-              />
+              <>
+                <PianoRoll
+                  track={track}
+                  view={rollView}
+                  onView={setRollView}
+                  gridTicks={quantiseGrids[grid]}
+                  isDrawing={isDrawing}
+                />
+                <FoundBarLines track={track} view={rollView} />
+              </>
             )}
           </div>
           {!isList && <CurveLane track={track} view={rollView} />}

@@ -1,4 +1,5 @@
 import { createStore } from 'zustand/vanilla'
+import type { FoundBars } from '@/core/beats/findBars'
 import type { NoteId } from '@/core/event/note'
 import type { Project } from '@/core/project/schema'
 import type { KeptPosition } from '@/core/project/tempoEdits'
@@ -22,6 +23,8 @@ export interface ViewState {
   readonly partition: Partition | null
   /** Notes whose line is in doubt, in order. */
   readonly doubtful: readonly NoteId[]
+  /** Bars that were found in what was played, before they are used. */
+  readonly foundBars: FoundBars | null
   /** The voices that notes had before they were put into another by hand: a correction that can be carried on. */
   readonly corrected: { readonly trackId: string; readonly before: ReadonlyMap<NoteId, number> } | null
   /** Other tracks are shown faintly behind the notes of the chosen one, and can be reached. */
@@ -53,6 +56,7 @@ const firstView: ViewState = {
   areVoicesShown: true,
   partition: null,
   doubtful: [],
+  foundBars: null,
   corrected: null,
   areOthersShown: false,
   isKitWhole: false,

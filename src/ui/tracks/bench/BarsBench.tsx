@@ -11,6 +11,7 @@ import { EditableName } from '../../controls/EditableName'
 import { NumberFields } from '../../controls/NumberFields'
 import { useSession } from '../../workspace/sessionContext'
 import { selectTrack, tell } from '../../workspace/viewStore'
+import { PlayedBars } from './PlayedBars'
 
 const furthestBar = 99_999
 const rangeSettings = [
@@ -55,7 +56,8 @@ export function BarsBench({ track, project }: { track: Track; project: Project }
   const named = bars.first === bars.last ? `bar ${bars.first}` : `bars ${bars.first} to ${bars.last}`
   return (
     <section aria-label="Bars and sections" className="space-y-3 text-[13px]">
-      <div className="flex flex-wrap items-center gap-1.5">
+      <PlayedBars project={project} />
+      <div className="flex flex-wrap items-center gap-1.5 border-t border-rule pt-2">
         <NumberFields
           settings={insertSettings}
           values={inserting}
