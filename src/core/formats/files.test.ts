@@ -382,7 +382,7 @@ describe('score from a MIDI file', () => {
   })
 
   test.each([
-    [{ split: 'H2' }, /--split takes a note name/],
+    [{ split: 'H2' }, /--split takes hands, a note name/],
     [{ grid: '12' }, /--grid takes 4, 8, 16 or 32/],
     [{ tuplets: 'maybe' }, /--tuplets takes on or off/],
     [{ 'min-velocity': 'x' }, /--min-velocity takes a number/],

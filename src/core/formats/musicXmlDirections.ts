@@ -137,6 +137,12 @@ function tempoDirections(score: Score, measure: Measure, isExcerpt: boolean): Di
   })
 }
 
+/** MusicXML 3.0 has words for swing, and no sign. */
+function swingDirection({ swing }: Score, { index }: Measure): Direction[] {
+  if (!swing || index > 0) return []
+  return [direction(0, 'above', `<words font-style="italic">swing, eighths ${swing.ratio}</words>`)]
+}
+
 function hiddenTempo(offsetTicks: Ticks, tempo: string): Direction {
   return {
     offsetTicks,
@@ -159,6 +165,7 @@ export function directionsOf(
     ? [
         ...sectionDirections(score, measure),
         ...tempoDirections(score, measure, isExcerpt),
+        ...swingDirection(score, measure),
         ...textDirections(score.texts, measure, isExcerpt),
       ]
     : []

@@ -20,6 +20,7 @@ export const scoreOptionNames = [
   'split',
   'grid',
   'tuplets',
+  'swing',
   'touch',
   'pitch',
   'clefs',
@@ -43,10 +44,13 @@ export function parseScoreOptions(options: Readonly<Record<string, string | unde
     return Number(text)
   }
   let splitKey = defaultScoreSettings.splitKey
-  if (options.split !== undefined) {
+  const followsHands = options.split === 'hands'
+  if (options.split !== undefined && !followsHands) {
     const parsed = parseKeyName(options.split)
     if (parsed === undefined)
-      throw new OptionError(`--split takes a note name such as C4 or a key number, not "${options.split}"`)
+      throw new OptionError(
+        `--split takes hands, a note name such as C4 or a key number, not "${options.split}"`,
+      )
     splitKey = parsed
   }
   const isOn = (name: string): boolean => {
@@ -59,6 +63,8 @@ export function parseScoreOptions(options: Readonly<Record<string, string | unde
   const parsed = scoreSettingsSchema.safeParse({
     ...defaultScoreSettings,
     splitKey,
+    followsHands,
+    readsSwing: isOn('swing'),
     tuplets: isOn('tuplets'),
     readsTouch: isOn('touch'),
     isConcertPitch: options.pitch === 'concert',

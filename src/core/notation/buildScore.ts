@@ -6,6 +6,7 @@ import type { Score, ScorePart } from './score'
 import type { KeyChange } from './scoreSettings'
 import type { PartSource, ScoreSource } from './scoreSource'
 import { type Fifths, spellParts, type UnspelledNote } from './spelling'
+import { findSwing, type Swing } from './swing'
 import { tempoMarksOf } from './tempoMarks'
 
 /**
@@ -19,7 +20,13 @@ export class ScoreBuilder {
   private parts = new Map<string, { inputs: readonly unknown[]; part: ScorePart }>()
 
   build(source: ScoreSource): Score {
-    const drafts = source.parts.map((part) => this.draft(part, source))
+    const swing = source.settings.readsSwing
+      ? findSwing(
+          source.parts.map(({ notes }) => notes),
+          new MeterMap(source.meters),
+        )
+      : null
+    const drafts = source.parts.map((part) => this.draft(part, source, swing))
     const endTicks = drafts.reduce((end, draft) => Math.max(end, draft.endTicks), 1)
     const measures = new MeterMap(source.meters).measuresUntil(endTicks)
     const keys =
@@ -31,10 +38,18 @@ export class ScoreBuilder {
     for (const id of this.parts.keys()) if (!alive.has(id)) this.parts.delete(id)
     for (const id of this.spelled.keys()) if (!alive.has(id)) this.spelled.delete(id)
     const texts = source.settings.writesWords ? source.texts : []
-    return { keys, tempos: tempoMarksOf(source.tempos), sections: source.sections, texts, measures, parts }
+    return {
+      swing,
+      keys,
+      tempos: tempoMarksOf(source.tempos),
+      sections: source.sections,
+      texts,
+      measures,
+      parts,
+    }
   }
 
-  private draft(part: PartSource, source: ScoreSource): DraftPart {
+  private draft(part: PartSource, source: ScoreSource, swing: Swing | null): DraftPart {
     const { settings, tempos, meters } = source
     const inputs = [
       part.notes,
@@ -47,11 +62,12 @@ export class ScoreBuilder {
         part.transposition,
         part.sung,
         part.texts,
+        swing,
       ]),
     ]
     const known = this.drafts.get(part.id)
     if (known && sameInputs(known.inputs, inputs)) return known.draft
-    const draft = draftPart(part, source)
+    const draft = draftPart(part, source, swing)
     this.drafts.set(part.id, { inputs, draft })
     return draft
   }

@@ -8,6 +8,7 @@ import type { Milliseconds, Ticks } from '../time/units'
 import { cleanNotes } from './clean'
 import { clefsFor, findClefs, type StaffClefs } from './clefs'
 import { type Dynamics, findDynamics, noDynamics } from './dynamics'
+import { handsOf, noneTorn, type TornLines, tornLines } from './hands'
 import { type Lyric, noLyrics, placeLyrics } from './lyrics'
 import { closedHiHat, isHiHat, openHiHat } from './percussion'
 import { handsAndFeet, strokeLengths } from './percussionVoices'
@@ -15,6 +16,7 @@ import { type WrittenNote, writeRhythm } from './rhythm/rhythm'
 import type { Articulation, WrittenText } from './score'
 import type { PartSource, ScoreSource } from './scoreSource'
 import { planStaves, type StaffPlan } from './staves'
+import { type Swing, withoutSwing } from './swing'
 import { type Transposition, transpositions } from './transposition'
 import { type StaffVoice, staffVoices } from './voices'
 
@@ -32,6 +34,9 @@ export interface DraftPart {
   readonly clefs: readonly StaffClefs[]
   readonly dynamics: Dynamics
   readonly lateMs: Milliseconds
+  /** Its staves are divided where the hands are. */
+  readonly doesSplitMove: boolean
+  readonly tornLines: TornLines
   readonly articulations: ReadonlyMap<NoteId, readonly Articulation[]>
   readonly lyrics: ReadonlyMap<NoteId, Lyric>
   readonly unplacedSyllables: number
@@ -41,7 +46,7 @@ export interface DraftPart {
 }
 
 /** Decides rhythm, voices, staves, clefs and dynamics of a part. */
-export function draftPart(part: PartSource, source: ScoreSource): DraftPart {
+export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | null): DraftPart {
   const { notes, instrument } = part
   const { settings } = source
   const tempoMap = new TempoMap(source.tempos)
@@ -50,10 +55,16 @@ export function draftPart(part: PartSource, source: ScoreSource): DraftPart {
   const clean = cleanNotes(notes, tempoMap, settings, isStruck(instrument))
   const plan = planStaves(clean.notes, instrument, settings.splitKey, part.staffSplitKey, transposition)
   const isOnTwo = plan.clefs.length > 1
-  const staffOf = (note: Note) =>
-    isOnTwo ? (note.staff ?? (plan.splitKey !== null && note.key < plan.splitKey ? 2 : 1)) : 1
-  const rhythm = writeRhythm(clean.notes, source, settings, staffOf)
-  const { written, mergedInto } = mergeCoincident(rhythm.written, clean.mergedInto)
+  const hands = isOnTwo && settings.followsHands ? handsOf(clean.notes, tempoMap) : null
+  const sideOf = (note: Note) =>
+    hands ? hands.get(note.id)! : plan.splitKey !== null && note.key < plan.splitKey ? 2 : 1
+  const staffOf = (note: Note) => (isOnTwo ? (note.staff ?? sideOf(note)) : 1)
+  const rhythm = writeRhythm(evenNotes(clean.notes, source, swing), source, settings, staffOf)
+  const played = new Map(clean.notes.map((note) => [note.id, note]))
+  const { written, mergedInto } = mergeCoincident(
+    swing ? rhythm.written.map((each) => ({ ...each, note: played.get(each.note.id)! })) : rhythm.written,
+    clean.mergedInto,
+  )
   const dynamics = settings.readsDynamics ? findDynamics(written) : noDynamics
   const staves = plan.clefs.map((_, index) => written.filter(({ note }) => staffOf(note) === index + 1))
   const shaped = isPercussion
@@ -78,6 +89,8 @@ export function draftPart(part: PartSource, source: ScoreSource): DraftPart {
     transposition,
     dynamics,
     lateMs: rhythm.lateMs,
+    doesSplitMove: hands !== null,
+    tornLines: isOnTwo && !hands ? tornLines(written, staffOf) : noneTorn,
     clefs: shaped.map((staff, index) =>
       settings.readsClefs
         ? findClefs(staff, measures, clefsFor(plan.clefs[index]!, instrument, isOnTwo), {
@@ -99,6 +112,10 @@ export function draftPart(part: PartSource, source: ScoreSource): DraftPart {
       filtered: clean.filtered,
     },
   }
+}
+
+function evenNotes(notes: readonly Note[], { meters }: ScoreSource, swing: Swing | null): readonly Note[] {
+  return swing ? withoutSwing(notes, swing, new MeterMap(meters)) : notes
 }
 
 /** Drums, and pitched instruments that are struck. */

@@ -87,7 +87,8 @@ export function engravePart(
     ),
     transposition,
     keys,
-    splitKey: plan.splitKey,
+    splitKey: draft.doesSplitMove ? null : plan.splitKey,
+    tornLines: draft.tornLines,
     measures: byMeasure.map((voices, bar) =>
       voices.every((voice) => isEmptyBar(voice))
         ? voices

@@ -3,8 +3,10 @@ import type { Ledger } from '../ledger/ledger'
 import type { Measure } from '../time/meterMap'
 import type { Milliseconds, Ticks } from '../time/units'
 import type { Dynamics } from './dynamics'
+import type { TornLines } from './hands'
 import type { Lyric } from './lyrics'
 import type { KeyChange } from './scoreSettings'
+import type { Swing } from './swing'
 import type { TempoMark } from './tempoMarks'
 import type { Transposition } from './transposition'
 
@@ -112,8 +114,10 @@ export interface ScorePart {
   readonly transposition: Transposition
   /** The keys it is written in: as many as those of the piece. */
   readonly keys: readonly KeyChange[]
-  /** Key at and above which notes are in the upper staff; null on a single staff. */
+  /** Key at and above which notes are in the upper staff; null on a single staff, and where the split moves with the hands. */
   readonly splitKey: number | null
+  /** Steps of lines that a split at one key tears. */
+  readonly tornLines: TornLines
   /** By measure. */
   readonly measures: readonly (readonly VoiceInMeasure[])[]
   /** Of its upper staff. */
@@ -143,6 +147,8 @@ export function isUnpitched(part: Pick<ScorePart, 'clefs'>): boolean {
 export interface Score {
   /** Each from a bar line on, the first from the beginning. */
   readonly keys: readonly KeyChange[]
+  /** Its eighths are played unevenly, as the word at its beginning says; null: as they are written. */
+  readonly swing: Swing | null
   readonly tempos: readonly TempoMark[]
   /** Named parts of the piece, by where they begin: rehearsal marks. */
   readonly sections: readonly { readonly tick: Ticks; readonly name: string }[]

@@ -10,11 +10,15 @@ export const scoreSettingsSchema = z.object({
   severalVoices: z.boolean(),
   /** Key at and above which a note belongs to the upper staff of a grand staff. */
   splitKey: keySchema,
+  /** Grand staves are divided by a split that moves with the hands, not at one key. */
+  followsHands: z.boolean(),
   minVelocity: keySchema,
   minLengthMs: z.number().min(0).max(2000),
   chordWindowMs: z.number().min(0).max(200),
   /** Notes that were played short keep their value and get a dot; otherwise they are as short as they were played. */
   readsTouch: z.boolean(),
+  /** A piece that swings is written in even eighths, with a word; otherwise its eighths are triplets. */
+  readsSwing: z.boolean(),
   /** Every part is written as it sounds. */
   isConcertPitch: z.boolean(),
   /** Clefs change, and octave lines are drawn, where that saves ledger lines. */
@@ -32,10 +36,12 @@ export const defaultScoreSettings: ScoreSettings = {
   tuplets: true,
   severalVoices: true,
   splitKey: 60,
+  followsHands: false,
   minVelocity: 2,
   minLengthMs: 20,
   chordWindowMs: 30,
   readsTouch: true,
+  readsSwing: true,
   isConcertPitch: false,
   readsClefs: true,
   readsDynamics: true,

@@ -109,10 +109,13 @@ function playedFrom(tempos: Parameters<typeof tempoMarksOf>[0], first: number): 
  * mark where it stays elsewhere.
  */
 function marksOfPlayed(
-  tempos: Parameters<typeof tempoMarksOf>[0],
+  all: Parameters<typeof tempoMarksOf>[0],
   before: number,
 ): { marks: TempoMark[]; printedBpm: number } {
-  const marks: TempoMark[] = tempos.map((tempo) => ({ ...tempo, print: null }))
+  const marks: TempoMark[] = all.map((tempo) => ({ ...tempo, print: null }))
+  // Nobody hears how fast the silence is that leads in.
+  const isLeadIn = all[1]!.tick - all[0]!.tick > nextWithinTicks
+  const tempos = isLeadIn ? [{ ...all[0]!, tempoBpm: all[1]!.tempoBpm }, ...all.slice(1)] : all
   const heard = heardTempos(tempos)
   const print = (index: number, mark: Pick<TempoMark, 'print' | 'printedBpm'>) => {
     marks[index] = { ...marks[index]!, ...mark }

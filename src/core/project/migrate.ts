@@ -106,7 +106,11 @@ const migrations: Migrations = {
     scoreSettings: { ...defaultScoreSettings, ...(isStored(old.scoreSettings) ? old.scoreSettings : {}) },
   }),
   /** There was one key for the whole piece; now each from its bar on. */
-  6: ({ key, ...old }) => ({ ...old, keys: isStored(key) ? [{ tick: 0, ...key }] : [] }),
+  6: ({ key, ...old }) => ({
+    ...old,
+    keys: isStored(key) ? [{ tick: 0, ...key }] : [],
+    scoreSettings: { ...defaultScoreSettings, ...(isStored(old.scoreSettings) ? old.scoreSettings : {}) },
+  }),
 }
 
 function withChain(track: Stored): Stored {

@@ -4,6 +4,7 @@ import { writeMusicXml } from '@/core/formats/musicXml'
 import type { Ledger } from '@/core/ledger/ledger'
 import { sumLedgers } from '@/core/ledger/ledger'
 import { ScoreBuilder } from '@/core/notation/buildScore'
+import type { TornLines } from '@/core/notation/hands'
 import type { ScoreHeadings } from '@/core/notation/headings'
 import { type WalkDirection, walk } from '@/core/notation/noteWalk'
 import { openTiesOf } from '@/core/notation/openTies'
@@ -31,6 +32,7 @@ export interface ScoreOutline {
     readonly thread: number
     readonly clefs: readonly Clef[]
     readonly splitKey: number | null
+    readonly tornLines: TornLines
     readonly lateMs: Milliseconds
     readonly unplacedSyllables: number
     readonly ledger: Ledger
@@ -219,16 +221,19 @@ export class Engraver {
       keys: score.keys,
       measures: score.measures.map(({ startTicks, lengthTicks }) => ({ startTicks, lengthTicks })),
       systems: this.systems.map((system) => ({ ...system, fingerprint: fingerprint(score, system) })),
-      parts: score.parts.map(({ id, clefs, splitKey, lateMs, unplacedSyllables, ledger }, index) => ({
-        trackId: id,
-        name: tracks[index]!.name,
-        thread: tracks[index]!.thread,
-        clefs,
-        splitKey,
-        lateMs,
-        unplacedSyllables,
-        ledger,
-      })),
+      parts: score.parts.map(
+        ({ id, clefs, splitKey, tornLines, lateMs, unplacedSyllables, ledger }, index) => ({
+          trackId: id,
+          name: tracks[index]!.name,
+          thread: tracks[index]!.thread,
+          clefs,
+          splitKey,
+          tornLines,
+          lateMs,
+          unplacedSyllables,
+          ledger,
+        }),
+      ),
       ledger: sumLedgers(score.parts.map((part) => part.ledger)),
     }
   }

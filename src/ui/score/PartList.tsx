@@ -48,7 +48,9 @@ export function PartList({ project, outline }: { project: Project; outline: Scor
                   {part
                     ? part.splitKey !== null
                       ? `grand staff, split ${keyName(part.splitKey)}`
-                      : part.clefs[0]
+                      : part.clefs.length > 1
+                        ? 'grand staff, by hands'
+                        : part.clefs[0]
                     : track.isOnPage
                       ? '…'
                       : 'off the page'}

@@ -57,6 +57,15 @@ export function ReadingSettings({ project, outline }: { project: Project; outlin
         onChange={(chordWindowMs) => change('chord window', { chordWindowMs })}
       />
       <Tick
+        isOn={settings.followsHands}
+        onChange={(followsHands) => change('follow the hands', { followsHands })}
+      >
+        staves follow the hands
+      </Tick>
+      <Tick isOn={settings.readsSwing} onChange={(readsSwing) => change('swing', { readsSwing })}>
+        swing as a word, eighths even
+      </Tick>
+      <Tick
         isOn={settings.isConcertPitch}
         onChange={(isConcertPitch) => change('concert pitch', { isConcertPitch })}
       >

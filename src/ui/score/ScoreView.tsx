@@ -6,10 +6,10 @@ import { ColumnHeading } from '../controls/Choice'
 import { Tick } from '../controls/Tick'
 import { useProject, useSession, useView } from '../workspace/sessionContext'
 import { viewStore } from '../workspace/viewStore'
-import { FloorRemarks } from './FloorRemarks'
 import { LedgerLines } from './LedgerLines'
 import { NoteDetails } from './NoteDetails'
 import { PartList } from './PartList'
+import { ReadingRemarks } from './ReadingRemarks'
 import { ReadingSettings } from './ReadingSettings'
 import { ScorePlayhead } from './ScorePlayhead'
 import { SystemView } from './SystemView'
@@ -92,7 +92,7 @@ export function ScoreView() {
               The page could not be written: {problem}. The tracks are unharmed.
             </p>
           )}
-          {outline && <FloorRemarks outline={outline} settings={project.scoreSettings} />}
+          {outline && <ReadingRemarks outline={outline} settings={project.scoreSettings} />}
           {!hasMusic && (
             <p className="text-center text-soft">
               Nothing to write yet. Record a take, draw notes, or bring in a file, and the page fills.

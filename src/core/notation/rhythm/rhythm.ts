@@ -1,8 +1,9 @@
 import type { Note } from '../../event/note'
+import { firstIndex } from '../../time/firstIndex'
 import { type MeterChange, MeterMap } from '../../time/meterMap'
 import { type TempoChange, TempoMap } from '../../time/tempoMap'
 import { type Milliseconds, TICKS_PER_QUARTER, type Ticks } from '../../time/units'
-import { beatsOf } from './beats'
+import { type Beat, beatsOf } from './beats'
 import { decideEnds } from './lengths'
 import { type Cluster, decideOnsets } from './onsets'
 
@@ -74,12 +75,47 @@ export function writeRhythm(
         }
       })
       .sort((a, b) => a.writtenOnsetTicks - b.writtenOnsetTicks || a.key - b.key)
-    const ends = decideEnds(open, beats, decided, settings.readsTouch)
+    const ends = withoutIdleTuplets(
+      open.map(({ writtenOnsetTicks }) => writtenOnsetTicks),
+      decideEnds(open, beats, decided, settings.readsTouch),
+      beats,
+    )
     for (const [index, { note, writtenOnsetTicks }] of open.entries())
       written.push({ note, onsetTicks: writtenOnsetTicks, ...ends[index]! })
   }
   written.sort((a, b) => a.onsetTicks - b.onsetTicks || a.note.key - b.note.key || a.note.id - b.note.id)
   return { written, lateMs: decided.biasMs }
+}
+
+/**
+ * Ends where the beat is divided in even parts, unless something begins off them in it: no tuplet is written for an end alone.
+ * (Common practice, no source.)
+ */
+function withoutIdleTuplets<End extends { readonly endTicks: Ticks }>(
+  onsets: readonly Ticks[],
+  ends: readonly End[],
+  beats: readonly Beat[],
+): End[] {
+  const isEven = (place: Ticks, { lengthTicks }: Beat) => (place * 16) % lengthTicks === 0
+  const inTuplets = new Set<Beat>()
+  for (const tick of onsets) {
+    const beat = beatAt(beats, tick)
+    if (beat && !isEven(tick - beat.startTicks, beat)) inTuplets.add(beat)
+  }
+  return ends.map((end, index) => {
+    const beat = beatAt(beats, end.endTicks)
+    if (!beat || beat.grids.length === 1 || inTuplets.has(beat)) return end
+    const place = end.endTicks - beat.startTicks
+    if (isEven(place, beat)) return end
+    const step = beat.lengthTicks / Math.max(2, beat.grids[0]!.divisions)
+    const endTicks = beat.startTicks + Math.round(place / step) * step
+    return { ...end, endTicks: endTicks > onsets[index]! ? endTicks : onsets[index]! + step }
+  })
+}
+
+function beatAt(beats: readonly Beat[], tick: Ticks): Beat | undefined {
+  const index = firstIndex(beats.length, (candidate) => beats[candidate]!.startTicks > tick) - 1
+  return beats[index]
 }
 
 function clusterNotes(
