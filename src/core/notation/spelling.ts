@@ -1,4 +1,4 @@
-import type { Ticks } from '../time/units'
+import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 import type { SpelledPitch } from './score'
 import type { KeyChange, KeySignature } from './scoreSettings'
 import { spellingWeights as weights } from './spellingWeights'
@@ -34,15 +34,13 @@ export function spellParts(
   parts: readonly (readonly UnspelledNote[])[],
   keys: readonly KeyChange[],
 ): Fifths[][] {
-  const all = parts
-    .flatMap((notes, part) => notes.map((note, index) => ({ ...note, part, index })))
-    .sort((a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key)
+  const all = inOrder(parts)
   const count = all.length
   const middles = middlesOfKeys(all, keys)
-  const follows = stepsInParts(all, parts.length)
-  const names = Float64Array.from(all, ({ key }, index) => nearestName(key % 12, middles[index]!))
-  const lengths = Float64Array.from(all, ({ onsetTicks, endTicks }) =>
-    Math.min(4, Math.max(0.25, (endTicks - onsetTicks) / 10_080)),
+  const { before, after } = stepsInParts(all, parts.length)
+  const names = Float64Array.from(all, ({ note }, index) => nearestName(note.key % 12, middles[index]!))
+  const lengths = Float64Array.from(all, ({ note }) =>
+    Math.min(4, Math.max(0.25, (note.endTicks - note.onsetTicks) / TICKS_PER_QUARTER)),
   )
   const sums = new Float64Array(count + 1)
   const masses = new Float64Array(count + 1)
@@ -57,13 +55,14 @@ export function spellParts(
       const own = lengths[index]!
       const mass = masses[to]! - masses[from]! - own
       const around = mass <= 0 ? middles[index]! : (sums[to]! - sums[from]! - names[index]! * own) / mass
-      const best = bestName(all[index]!.key, middles[index]!, around, (name) => {
-        let cost = 0
-        const { before, after } = follows[index]!
-        if (after >= 0) cost += stepCost(name, names[after]!, weights.leading)
-        if (before >= 0) cost += stepCost(names[before]!, name, weights.coming)
-        return cost
-      })
+      const [comesFrom, goesTo] = [before[index]!, after[index]!]
+      const best = bestName(
+        nearestName(all[index]!.note.key % 12, middles[index]!),
+        middles[index]!,
+        around,
+        comesFrom < 0 ? null : names[comesFrom]!,
+        goesTo < 0 ? null : names[goesTo]!,
+      )
       if (best !== names[index]) {
         names[index] = best
         changed = true
@@ -73,8 +72,21 @@ export function spellParts(
   }
   oneNameAtATime(all, names)
   const spelled = parts.map((notes) => new Array<Fifths>(notes.length).fill(0))
-  for (const [place, { part, index }] of all.entries()) spelled[part]![index] = names[place]!
+  for (let place = 0; place < count; place++) spelled[all[place]!.part]![all[place]!.index] = names[place]!
   return spelled
+}
+
+/** A note with where it is in its part. */
+interface PlacedNote {
+  readonly note: UnspelledNote
+  readonly part: number
+  readonly index: number
+}
+
+function inOrder(parts: readonly (readonly UnspelledNote[])[]): PlacedNote[] {
+  return parts
+    .flatMap((notes, part) => notes.map((note, index): PlacedNote => ({ note, part, index })))
+    .sort((a, b) => a.note.onsetTicks - b.note.onsetTicks || a.note.key - b.note.key)
 }
 
 /** The written pitch of a key under a name, both moved as the part is written; a name with more than two signs is changed. */
@@ -93,11 +105,11 @@ function middleOf({ fifths, mode }: KeySignature): number {
   return fifths + (mode === 'minor' ? weights.minorMiddle : weights.majorMiddle)
 }
 
-function middlesOfKeys(notes: readonly UnspelledNote[], keys: readonly KeyChange[]): Float64Array {
+function middlesOfKeys(notes: readonly PlacedNote[], keys: readonly KeyChange[]): Float64Array {
   let next = 0
   let middle = middleOf(keys[0] ?? { fifths: 0, mode: 'major' })
-  return Float64Array.from(notes, ({ onsetTicks }) => {
-    while (next < keys.length && keys[next]!.tick <= onsetTicks) middle = middleOf(keys[next++]!)
+  return Float64Array.from(notes, ({ note }) => {
+    while (next < keys.length && keys[next]!.tick <= note.onsetTicks) middle = middleOf(keys[next++]!)
     return middle
   })
 }
@@ -109,21 +121,27 @@ function nearestName(pitchClass: number, middle: number): Fifths {
   return name > highestFifths ? name - 12 : name < lowestFifths ? name + 12 : name
 }
 
-function bestName(key: number, middle: number, around: number, melodic: (name: Fifths) => number): Fifths {
-  const near = nearestName(key % 12, middle)
-  let best = { name: near, cost: Number.POSITIVE_INFINITY }
-  for (const name of [near, near - 12, near + 12]) {
+/** Of the names of a pitch the cheapest, between the notes it comes from and goes to. */
+function bestName(
+  near: Fifths,
+  middle: number,
+  around: number,
+  comesFrom: Fifths | null,
+  goesTo: Fifths | null,
+): Fifths {
+  let [best, bestCost] = [near, Number.POSITIVE_INFINITY]
+  for (let name = near - 12; name <= near + 12; name += 12) {
     if (name < lowestFifths || name > highestFifths) continue
-    const outside = Math.max(0, Math.abs(name - middle) - weights.inside)
-    const isDouble = name > 12 || name < -8
-    const cost =
-      weights.key * outside +
-      weights.around * Math.abs(name - around) +
-      (isDouble ? weights.double : 0) +
-      melodic(name)
-    if (cost < best.cost) best = { name, cost }
+    let cost =
+      weights.key * Math.max(0, Math.abs(name - middle) - weights.inside) +
+      weights.around * Math.abs(name - around)
+    if (name > 12 || name < -8) cost += weights.double
+    if (goesTo !== null) cost += stepCost(name, goesTo, weights.leading)
+    if (comesFrom !== null) cost += stepCost(comesFrom, name, weights.coming)
+    // Of two that are as good, the one nearer to the key.
+    if (cost < bestCost || (cost === bestCost && name === near)) [best, bestCost] = [name, cost]
   }
-  return best.name
+  return best
 }
 
 /** What a step from one name to another costs: a semitone is a minor second rather than an altered unison. */
@@ -137,44 +155,51 @@ function stepCost(from: Fifths, to: Fifths, weight: number): number {
 
 /** Of each note, the one it comes from and the one it goes to by a step of one or two semitones in its part; −1 where there is none. */
 function stepsInParts(
-  notes: readonly (UnspelledNote & { readonly part: number })[],
+  notes: readonly PlacedNote[],
   partCount: number,
-): { before: number; after: number }[] {
-  const steps = notes.map(() => ({ before: -1, after: -1 }))
+): { readonly before: Int32Array; readonly after: Int32Array } {
+  const before = new Int32Array(notes.length).fill(-1)
+  const after = new Int32Array(notes.length).fill(-1)
   /** The last strokes of each part: notes with the same onset, latest last. */
   const recent: number[][][] = Array.from({ length: partCount }, () => [])
-  for (const [index, { part, onsetTicks, key }] of notes.entries()) {
+  for (let index = 0; index < notes.length; index++) {
+    const { part, note } = notes[index]!
     const strokes = recent[part]!
     const last = strokes.at(-1)
-    if (!last || notes[last[0]!]!.onsetTicks !== onsetTicks) strokes.push([index])
-    else last.push(index)
-    if (strokes.length > weights.strokesBack + 1) strokes.shift()
+    if (!last || notes[last[0]!]!.note.onsetTicks !== note.onsetTicks) {
+      strokes.push([index])
+      if (strokes.length > weights.strokesBack + 1) strokes.shift()
+    } else last.push(index)
     for (let back = strokes.length - 2; back >= 0; back--) {
-      const near = strokes[back]!.filter((candidate) => {
-        const distance = Math.abs(notes[candidate]!.key - key)
-        return distance > 0 && distance <= 2 && steps[candidate]!.after < 0
-      }).sort((a, b) => Math.abs(notes[a]!.key - key) - Math.abs(notes[b]!.key - key))[0]
-      if (near === undefined || onsetTicks - notes[near]!.endTicks > weights.longestGapTicks) continue
-      steps[near]!.after = index
-      if (steps[index]!.before < 0) steps[index]!.before = near
+      let [near, nearest] = [-1, 3]
+      for (const candidate of strokes[back]!) {
+        const distance = Math.abs(notes[candidate]!.note.key - note.key)
+        if (distance > 0 && distance < nearest && after[candidate]! < 0)
+          [near, nearest] = [candidate, distance]
+      }
+      if (near < 0 || note.onsetTicks - notes[near]!.note.endTicks > weights.longestGapTicks) continue
+      after[near] = index
+      if (before[index]! < 0) before[index] = near
       break
     }
   }
-  return steps
+  return { before, after }
 }
 
 /** Of notes of one key that sound together, the longest names the others. */
-function oneNameAtATime(notes: readonly UnspelledNote[], names: Float64Array): void {
-  const sounding = new Map<number, number>()
-  for (const [index, note] of notes.entries()) {
-    const other = sounding.get(note.key)
-    if (other !== undefined && notes[other]!.endTicks > note.onsetTicks) {
-      const isLonger = note.endTicks - note.onsetTicks > notes[other]!.endTicks - notes[other]!.onsetTicks
-      if (isLonger && notes[other]!.onsetTicks === note.onsetTicks) names[other] = names[index]!
-      else names[index] = names[other]!
-      if (notes[other]!.endTicks >= note.endTicks) continue
+function oneNameAtATime(notes: readonly PlacedNote[], names: Float64Array): void {
+  const sounding = new Int32Array(128).fill(-1)
+  for (let index = 0; index < notes.length; index++) {
+    const { note } = notes[index]!
+    const place = sounding[note.key]!
+    if (place >= 0 && notes[place]!.note.endTicks > note.onsetTicks) {
+      const other = notes[place]!.note
+      const isLonger = note.endTicks - note.onsetTicks > other.endTicks - other.onsetTicks
+      if (isLonger && other.onsetTicks === note.onsetTicks) names[place] = names[index]!
+      else names[index] = names[place]!
+      if (other.endTicks >= note.endTicks) continue
     }
-    sounding.set(note.key, index)
+    sounding[note.key] = index
   }
 }
 
