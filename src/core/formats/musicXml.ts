@@ -236,6 +236,13 @@ function writeElement(
   const type = `<type>${element.value.type}</type>${element.value.dots ? '<dot/>' : ''}`
   const tuplet = tupletXml(element)
   if (element.kind === 'rest') {
+    // What a second voice does not play is nothing to be read: no rest, but a step forward. Tuplets need all their parts.
+    if (element.isHidden && !tuplet && !element.tuplet) {
+      out.push(
+        `<forward><duration>${element.durationTicks}</duration><voice>${voice.voice}</voice>${staff}</forward>`,
+      )
+      return
+    }
     const hidden = element.isHidden ? ' print-object="no"' : ''
     const rest = element.isWholeMeasure
       ? `<rest measure="yes"/><duration>${element.durationTicks}</duration><voice>${voice.voice}</voice>`
