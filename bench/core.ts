@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs'
+import { findBars } from '../src/core/beats/findBars'
 import type { Note } from '../src/core/event/note'
 import { packNotes } from '../src/core/event/noteColumns'
 import { midiToProject } from '../src/core/formats/midiToProject'
@@ -17,7 +18,7 @@ import { emptySetup } from '../src/engine/transport/engineNow'
 import { engineTrack } from '../src/engine/transport/engineTrack.testing'
 import { effectFigures } from './effects'
 import { atMost, type Figure, median } from './figure'
-import { denseFile, performedPiece, repeatedLines } from './pieces'
+import { denseFile, performedPiece, repeatedLines, tenMinutesPlayedFreely } from './pieces'
 
 const identity = { id: 'bench', name: 'Bench', nowMs: 0 }
 
@@ -45,6 +46,14 @@ export async function coreFigures(): Promise<Figure[]> {
   const written = timed(5, () => {
     writeMusicXml(scoreOf(project), headingsOf(project))
   })
+  const everything = timed(5, () => {
+    const reading = { ...project.scoreSettings, followsHands: true }
+    writeMusicXml(scoreOf({ ...project, scoreSettings: reading }), headingsOf(project))
+  })
+  const free = tenMinutesPlayedFreely()
+  const barred = timed(3, () => {
+    findBars(free)
+  })
   const lines = repeatedLines(10_000)
   const apart = timed(3, () => {
     takeApart(lines, { by: 'voice', voices: 'found' }, 0.08)
@@ -62,6 +71,18 @@ export async function coreFigures(): Promise<Figure[]> {
       written * perTenThousand,
       'ms',
       1000,
+    ),
+    atMost(
+      `performance to MusicXML with everything on, hands followed too, scaled to 10,000 notes from ${piece.notes}`,
+      everything * perTenThousand,
+      'ms',
+      1500,
+    ),
+    atMost(
+      `beats and bars of a free performance of ten minutes (${free.length} notes; no thread between)`,
+      barred,
+      'ms',
+      3000,
     ),
     ...(await renderedOnsets()),
     await renderedLanes(),

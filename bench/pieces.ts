@@ -1,3 +1,6 @@
+import { inventedForTwoHands } from '../src/core/beats/freeMusic.testing'
+import { playFreely } from '../src/core/beats/freePlayer.testing'
+import type { TimedNote } from '../src/core/beats/strokes'
 import type { MidiFileEvent } from '../src/core/midi/standardMidiFile/model'
 import { writeMidiFile } from '../src/core/midi/standardMidiFile/write'
 import {
@@ -85,4 +88,10 @@ export function repeatedLines(count: number): NoteToPart[] {
     startQuarters += Math.max(...chorale.map(({ endQuarters }) => endQuarters))
   }
   return notes.slice(0, count)
+}
+
+/** Two hands that play for ten minutes without a click. */
+export function tenMinutesPlayedFreely(): readonly TimedNote[] {
+  const { notes } = playFreely(inventedForTwoHands(4, 21, 400), 8)
+  return notes.filter(({ onsetMs }) => onsetMs < 600_000)
 }

@@ -1,12 +1,13 @@
 import { releaseProxy, transfer, wrap } from 'comlink'
 import { createStore } from 'zustand/vanilla'
-import type { NoteId } from '@/core/event/note'
+import type { ControllerEvent, Note, NoteId } from '@/core/event/note'
 import { columnBuffers, packNotes } from '@/core/event/noteColumns'
 import type { WalkDirection } from '@/core/notation/noteWalk'
 import { headOf } from '@/core/project/content'
-import { soundingNotes } from '@/core/project/create'
+import { soundingControllers, soundingNotes } from '@/core/project/create'
+import { pedalsOf } from '@/core/project/onPage'
 import type { Project } from '@/core/project/schema'
-import type { ScoreOutline } from '@/engine/engraver/engraver'
+import type { ChangedTrack, ScoreOutline } from '@/engine/engraver/engraver'
 import type { EngraverApi } from '@/engine/engraver/engraver.worker'
 import type { ProjectStore } from './projectStore'
 
@@ -31,7 +32,10 @@ export function startEngraving(store: ProjectStore) {
   })
   const engraver = wrap<EngraverApi>(worker)
   const state = createStore<EngravingState>(() => ({ outline: null, problem: null }))
-  const handedOver = new Map<string, unknown>()
+  const handedOver = new Map<
+    string,
+    { readonly notes: readonly Note[]; readonly controllers: readonly ControllerEvent[] }
+  >()
   let widthPx = 740
   let isWatched = false
   let isRunning = false
@@ -39,12 +43,13 @@ export function startEngraving(store: ProjectStore) {
   let timer: ReturnType<typeof setTimeout> | undefined
 
   const handOver = (project: Project): Promise<ScoreOutline> => {
-    const changed: { trackId: string; notes: ReturnType<typeof packNotes> }[] = []
+    const changed: ChangedTrack[] = []
     for (const track of project.tracks) {
-      const notes = soundingNotes(track)
-      if (handedOver.get(track.id) === notes) continue
-      handedOver.set(track.id, notes)
-      changed.push({ trackId: track.id, notes: packNotes(notes) })
+      const known = handedOver.get(track.id)
+      const [notes, controllers] = [soundingNotes(track), soundingControllers(track)]
+      if (known?.notes === notes && known.controllers === controllers) continue
+      handedOver.set(track.id, { notes, controllers })
+      changed.push({ trackId: track.id, notes: packNotes(notes), pedals: pedalsOf(track) })
     }
     const buffers = changed.flatMap((change) => columnBuffers(change.notes))
     return engraver.update(headOf(project), transfer(changed, buffers), widthPx)

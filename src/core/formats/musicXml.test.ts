@@ -227,6 +227,20 @@ describe('written MusicXML', () => {
               text: `la <${index}>`,
             })),
             scoreSettings: { ...plain.scoreSettings, smallestValue: smallestValue as 16 },
+            // The foot goes down with every third note and up with the one after it.
+            tracks: plain.tracks.map((track) => ({
+              ...track,
+              clips: track.clips.map((clip) => ({
+                ...clip,
+                controllers: clip.notes.map(({ onsetTicks }, index) => ({
+                  tick: onsetTicks,
+                  channel: 1,
+                  kind: 'controller' as const,
+                  number: 64,
+                  value: index % 3 === 0 ? 127 : 0,
+                })),
+              })),
+            })),
           }
           const written = writtenOf(any)
           expect(readWithMusicXmlIo(written)).toEqual(expectedByPart(scoreOf(any)))

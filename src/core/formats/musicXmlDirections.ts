@@ -153,6 +153,18 @@ function hiddenTempo(offsetTicks: Ticks, tempo: string): Direction {
       laterTicks > 0 ? `<sound ${tempo}><offset>${laterTicks}</offset></sound>` : `<sound ${tempo}/>`,
   }
 }
+/** The pedal goes down and up: signs, no lines, so that none is cut where a line of music ends. */
+function pedalDirections(part: ScorePart, measure: Measure): Direction[] {
+  const staff = part.clefs.length
+  const sign = (tick: Ticks, type: 'start' | 'stop') =>
+    direction(tick - measure.startTicks, 'below', `<pedal type="${type}" line="no"/>`, { staff })
+  return part.pedals.flatMap(({ startTicks, endTicks }) => [
+    ...(isIn(measure, startTicks) ? [sign(startTicks, 'start')] : []),
+    // At the bar line it goes up at the end of the bar before.
+    ...(endTicks > measure.startTicks && endTicks <= measureEnd(measure) ? [sign(endTicks, 'stop')] : []),
+  ])
+}
+
 /** All that is said beside the notes of a measure of a part, in order; what holds for the whole piece stands with the first part. */
 export function directionsOf(
   score: Score,
@@ -174,6 +186,7 @@ export function directionsOf(
     ...textDirections(part.texts, measure, isExcerpt),
     ...dynamicDirections(part, measure, span),
     ...octaveDirections(part, measure, span),
+    ...pedalDirections(part, measure),
   ].sort((a, b) => a.offsetTicks - b.offsetTicks)
 }
 

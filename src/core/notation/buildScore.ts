@@ -62,6 +62,7 @@ export class ScoreBuilder {
         part.transposition,
         part.sung,
         part.texts,
+        part.pedals,
         swing,
       ]),
     ]

@@ -10,6 +10,7 @@ import { clefsFor, findClefs, type StaffClefs } from './clefs'
 import { type Dynamics, findDynamics, noDynamics } from './dynamics'
 import { handsOf, noneTorn, type TornLines, tornLines } from './hands'
 import { type Lyric, noLyrics, placeLyrics } from './lyrics'
+import { type PedalSpan, writtenPedal } from './pedal'
 import { closedHiHat, isHiHat, openHiHat } from './percussion'
 import { handsAndFeet, strokeLengths } from './percussionVoices'
 import { type WrittenNote, writeRhythm } from './rhythm/rhythm'
@@ -41,6 +42,7 @@ export interface DraftPart {
   readonly lyrics: ReadonlyMap<NoteId, Lyric>
   readonly unplacedSyllables: number
   readonly texts: readonly WrittenText[]
+  readonly pedals: readonly PedalSpan[]
   readonly endTicks: Ticks
   readonly pitchClassTicks: readonly number[]
 }
@@ -102,6 +104,7 @@ export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | 
     articulations: articulationsOf(written, dynamics, settings.readsTouch, isPercussion),
     ...(settings.writesWords ? placeLyrics(clean.notes, part.sung) : noLyrics),
     texts: settings.writesWords ? part.texts : [],
+    pedals: settings.readsPedal && !isPercussion ? writtenPedal(part.pedals) : [],
     endTicks,
     pitchClassTicks,
     ledger: {

@@ -95,6 +95,7 @@ export function engravePart(
         : withAccidentals(voices, plan, keyAt(keys, measures[bar]!.startTicks)),
     ),
     texts: draft.texts,
+    pedals: draft.pedals,
     isSung: draft.lyrics.size > 0,
     unplacedSyllables: draft.unplacedSyllables,
     dynamics: draft.dynamics,

@@ -5,6 +5,7 @@ import type { Milliseconds, Ticks } from '../time/units'
 import type { Dynamics } from './dynamics'
 import type { TornLines } from './hands'
 import type { Lyric } from './lyrics'
+import type { PedalSpan } from './pedal'
 import type { KeyChange } from './scoreSettings'
 import type { Swing } from './swing'
 import type { TempoMark } from './tempoMarks'
@@ -128,6 +129,8 @@ export interface ScorePart {
   readonly isSung: boolean
   /** Syllables that are at no note, and so not on the page. */
   readonly unplacedSyllables: number
+  /** Signs of the pedal, beneath its lowest staff, in order. */
+  readonly pedals: readonly PedalSpan[]
   /** Above its upper staff, in order. */
   readonly texts: readonly WrittenText[]
   readonly ledger: Ledger

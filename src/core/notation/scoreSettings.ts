@@ -25,6 +25,8 @@ export const scoreSettingsSchema = z.object({
   readsClefs: z.boolean(),
   /** Levels, hairpins and accents are written from the force of the notes. */
   readsDynamics: z.boolean(),
+  /** Signs of the sustain pedal are written where it goes down and up. */
+  readsPedal: z.boolean(),
   /** Syllables are written under the notes, texts above them. */
   writesWords: z.boolean(),
 })
@@ -45,6 +47,7 @@ export const defaultScoreSettings: ScoreSettings = {
   isConcertPitch: false,
   readsClefs: true,
   readsDynamics: true,
+  readsPedal: true,
   writesWords: true,
 }
 

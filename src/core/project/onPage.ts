@@ -1,10 +1,11 @@
-import type { Note } from '../event/note'
+import { type Note, noteEndTicks } from '../event/note'
 import { buildScore } from '../notation/buildScore'
 import type { ScoreHeadings } from '../notation/headings'
+import { type PedalSpan, pedalSpansOf } from '../notation/pedal'
 import type { Score } from '../notation/score'
 import type { ScoreSource } from '../notation/scoreSource'
 import { transpositions, usualTransposition } from '../notation/transposition'
-import { soundingNotes } from './create'
+import { soundingControllers, soundingNotes } from './create'
 import type { Project, Track } from './schema'
 import { wordsOf } from './words'
 
@@ -16,13 +17,20 @@ function tracksOnPage({ tracks }: Pick<Project, 'tracks'>): Track[] {
 /** A track as far as the page is concerned, whose notes are kept elsewhere. */
 type WrittenTrack = Pick<Track, 'id' | 'name' | 'instrument' | 'staffSplitKey' | 'writtenAs'>
 
+/** When the pedal of a track is down, in what is heard of it. */
+export function pedalsOf(track: Track): PedalSpan[] {
+  const notes = soundingNotes(track)
+  const end = notes.reduce((last, note) => Math.max(last, noteEndTicks(note)), 0)
+  return pedalSpansOf(soundingControllers(track), end)
+}
+
 /** What is to be written of a project. */
 export function scoreSourceOf(
   project: Parameters<typeof scoreSourceWith>[0] & Pick<Project, 'tracks'>,
 ): ScoreSource {
   return scoreSourceWith(
     project,
-    tracksOnPage(project).map((track) => ({ track, notes: soundingNotes(track) })),
+    tracksOnPage(project).map((track) => ({ track, notes: soundingNotes(track), pedals: pedalsOf(track) })),
   )
 }
 
@@ -33,7 +41,11 @@ export function scoreSourceOf(
  */
 export function scoreSourceWith(
   project: Pick<Project, 'tempos' | 'meters' | 'sections' | 'words' | 'keys' | 'scoreSettings'>,
-  parts: readonly { readonly track: WrittenTrack; readonly notes: readonly Note[] }[],
+  parts: readonly {
+    readonly track: WrittenTrack
+    readonly notes: readonly Note[]
+    readonly pedals: readonly PedalSpan[]
+  }[],
 ): ScoreSource {
   const { tempos, meters, sections, keys, scoreSettings } = project
   return {
@@ -43,9 +55,10 @@ export function scoreSourceWith(
     texts: textsOf(project, null),
     keys,
     settings: scoreSettings,
-    parts: parts.map(({ track: { id, name, instrument, staffSplitKey, writtenAs }, notes }) => ({
+    parts: parts.map(({ track: { id, name, instrument, staffSplitKey, writtenAs }, notes, pedals }) => ({
       id,
       notes,
+      pedals,
       instrument,
       staffSplitKey,
       transposition:

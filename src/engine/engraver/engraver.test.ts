@@ -5,12 +5,17 @@ import { verovioToolkit } from '@/core/formats/verovioReader.testing'
 import { changeNotes } from '@/core/project/commands'
 import { headOf } from '@/core/project/content'
 import { soundingNotes } from '@/core/project/create'
+import { pedalsOf } from '@/core/project/onPage'
 import { Engraver, type EngravingToolkit } from './engraver'
 import { fillLine } from './fillLine'
 
 const demo = createDemo('demo', 0, 'computer-keyboard').project
 const changedOf = (project: typeof demo) =>
-  project.tracks.map((track) => ({ trackId: track.id, notes: packNotes(soundingNotes(track)) }))
+  project.tracks.map((track) => ({
+    trackId: track.id,
+    notes: packNotes(soundingNotes(track)),
+    pedals: pedalsOf(track),
+  }))
 
 /** Verovio in Node, the same library that runs in the engraver's worker, counting what it is asked to load. */
 async function toolkit(): Promise<EngravingToolkit & { loads: number }> {
@@ -72,7 +77,7 @@ describe('the engraver', () => {
     const edited = changeNotes(demo, track.id, (notes) => moveNotes(notes, new Set([first.id]), 0, 1))
     const next = engraver.update(
       headOf(edited),
-      [{ trackId: track.id, notes: packNotes(soundingNotes(edited.tracks[0]!)) }],
+      [{ trackId: track.id, notes: packNotes(soundingNotes(edited.tracks[0]!)), pedals: [] }],
       740,
     )
     const before = tools.loads

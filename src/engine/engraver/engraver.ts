@@ -8,6 +8,7 @@ import type { TornLines } from '@/core/notation/hands'
 import type { ScoreHeadings } from '@/core/notation/headings'
 import { type WalkDirection, walk } from '@/core/notation/noteWalk'
 import { openTiesOf } from '@/core/notation/openTies'
+import type { PedalSpan } from '@/core/notation/pedal'
 import type { Clef, NoteValue, Score } from '@/core/notation/score'
 import type { KeyChange } from '@/core/notation/scoreSettings'
 import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
@@ -72,13 +73,23 @@ const drawingScale = 40
 const pixelsPerSpace = (drawingScale / 100) * 18
 const mostCachedSystems = 400
 
+/** A track that is new, or whose notes or pedal are others now. */
+export interface ChangedTrack {
+  readonly trackId: string
+  readonly notes: NoteColumns
+  readonly pedals: readonly PedalSpan[]
+}
+
 /**
  * Keeps the score of the open project up to date and engraves single lines of it on demand. A line whose music has not
  * changed comes from the cache.
  */
 export class Engraver {
   private readonly builder = new ScoreBuilder()
-  private readonly contents = new Map<string, ReturnType<typeof unpackNotes>>()
+  private readonly contents = new Map<
+    string,
+    { readonly notes: ReturnType<typeof unpackNotes>; readonly pedals: readonly PedalSpan[] }
+  >()
   private score: Score | null = null
   private headings: ScoreHeadings = noHeadings
   private systems: readonly ScoreSystem[] = []
@@ -98,13 +109,14 @@ export class Engraver {
    */
   update(
     head: Pick<ProjectHead, 'tempos' | 'meters' | 'sections' | 'words' | 'keys' | 'scoreSettings' | 'tracks'>,
-    changed: readonly { trackId: string; notes: NoteColumns }[],
+    changed: readonly ChangedTrack[],
     widthPx: number,
   ): ScoreOutline {
-    for (const { trackId, notes } of changed) this.contents.set(trackId, unpackNotes(notes))
+    for (const { trackId, notes, pedals } of changed)
+      this.contents.set(trackId, { notes: unpackNotes(notes), pedals })
     const written = head.tracks.flatMap((track) => {
-      const notes = this.contents.get(track.id) ?? []
-      return track.isOnPage && notes.length > 0 ? [{ track, notes }] : []
+      const content = this.contents.get(track.id)
+      return track.isOnPage && content && content.notes.length > 0 ? [{ track, ...content }] : []
     })
     const score = this.builder.build(scoreSourceWith(head, written))
     this.score = score

@@ -3,6 +3,7 @@ import { packNotes } from '@/core/event/noteColumns'
 import { verovioToolkit } from '@/core/formats/verovioReader.testing'
 import { headOf } from '@/core/project/content'
 import { soundingNotes } from '@/core/project/create'
+import { pedalsOf } from '@/core/project/onPage'
 import { Engraver } from './engraver'
 import { lighten } from './lighten'
 
@@ -19,7 +20,11 @@ async function engravedLines(): Promise<{ given: string; drawn: string }[]> {
     },
   })
   const demo = createDemo('demo', 0, 'computer-keyboard').project
-  const tracks = demo.tracks.map((track) => ({ trackId: track.id, notes: packNotes(soundingNotes(track)) }))
+  const tracks = demo.tracks.map((track) => ({
+    trackId: track.id,
+    notes: packNotes(soundingNotes(track)),
+    pedals: pedalsOf(track),
+  }))
   return engraver
     .update(headOf(demo), tracks, 740)
     .systems.map((_, index) => ({ drawn: engraver.engrave(index).svg, given }))
