@@ -315,3 +315,35 @@ test('voices that were told, two staves and rehearsal marks are in the file, as 
   )
   expect(proveMusicXml(xml, score, headingsOf(project), await verovioReader()).differences).toEqual([])
 })
+
+test('a short first bar is a pickup: the meter after it is said once, and both readers find the notes', async () => {
+  const quarter = 10_080
+  const notes = Array.from(
+    { length: 10 },
+    (_, index): Note => ({
+      id: index + 1,
+      onsetTicks: index * quarter,
+      durationTicks: 9000,
+      key: 60 + index,
+      velocity: 80,
+      releaseVelocity: 64,
+      channel: 1,
+      origin: { kind: 'drawn' },
+    }),
+  )
+  const plain = projectOf([{ name: 'Line', instrument: { kind: 'program', program: 73 }, notes }])
+  const project: Project = {
+    ...plain,
+    meters: [
+      { tick: 0, numerator: 1, denominator: 4 },
+      { tick: quarter, numerator: 3, denominator: 4 },
+    ],
+  }
+  const written = writtenOf(project)
+  expect(written).toContain('<measure number="1" implicit="yes">')
+  expect([...written.matchAll(/<beats>(\d+)<\/beats>/g)].map(([, beats]) => beats)).toEqual(['3'])
+  expect(await schemaErrors(written)).toEqual([])
+  expect(readWithMusicXmlIo(written)).toEqual(expectedByPart(scoreOf(project)))
+  const proof = proveMusicXml(written, scoreOf(project), headingsOf(project), await verovioReader())
+  expect(proof.differences).toEqual([])
+})

@@ -12,6 +12,7 @@ import {
   type Score,
   type ScoreElement,
   type ScorePart,
+  type Slur,
   type VoiceInMeasure,
 } from '../notation/score'
 import { stemDirections } from '../notation/stems'
@@ -62,7 +63,8 @@ export function writeMusicXml(score: Score, headings: ScoreHeadings, options: Mu
   const to = Math.min(options.measures?.to ?? score.measures.length, score.measures.length)
   for (const [index, part] of score.parts.entries()) {
     out.push(`<part id="P${index + 1}">`)
-    for (let bar = from; bar < to; bar++) writeMeasure(out, score, part, index, bar, from, options)
+    const slurs = slurEnds(slursWithin(part, score.measures.slice(from, to), from))
+    for (let bar = from; bar < to; bar++) writeMeasure(out, score, part, index, bar, from, options, slurs)
     out.push('</part>')
   }
   if (score.parts.length === 0)
@@ -115,15 +117,18 @@ function writeMeasure(
   bar: number,
   from: number,
   options: MusicXmlOptions,
+  slurs: ReadonlyMap<string, string>,
 ): void {
   const measure = score.measures[bar]!
   const previous = score.measures[bar - 1]
-  out.push(`<measure number="${bar + 1}">`)
+  const isPickup = bar === 0 && hasPickup(score)
+  out.push(`<measure number="${bar + 1}"${isPickup ? ' implicit="yes"' : ''}>`)
   const isFirst = bar === from
   // An excerpt is one line of music: the engraver breaks lines where it is told to, and this is the only place.
   if (isFirst && options.measures) out.push('<print new-system="yes"/>')
-  const meterChanges =
-    !previous || previous.numerator !== measure.numerator || previous.denominator !== measure.denominator
+  // A short first bar is a pickup to the meter that follows.
+  const meter = isPickup ? score.measures[1]! : measure
+  const meterChanges = bar === 1 && hasPickup(score) ? false : !previous || !isSameMeter(previous, measure)
   const newClefs = isFirst ? [] : part.clefChanges.filter((change) => change.bar === bar)
   const key = keyAt(part.keys, measure.startTicks)
   const keyChanges = isFirst || (key.tick === measure.startTicks && bar > 0 && !isUnpitched(part))
@@ -133,9 +138,7 @@ function writeMeasure(
     if (keyChanges)
       out.push(`<key><fifths>${isUnpitched(part) ? 0 : key.fifths}</fifths><mode>${key.mode}</mode></key>`)
     if (meterChanges)
-      out.push(
-        `<time><beats>${measure.numerator}</beats><beat-type>${measure.denominator}</beat-type></time>`,
-      )
+      out.push(`<time><beats>${meter.numerator}</beats><beat-type>${meter.denominator}</beat-type></time>`)
     if (isFirst) {
       if (part.clefs.length > 1) out.push(`<staves>${part.clefs.length}</staves>`)
       for (const [index] of part.clefs.entries())
@@ -173,7 +176,7 @@ function writeMeasure(
     for (const element of voice.elements) {
       position = element.startTicks
       if (isFirstOfStaff) direct(voice.staff, element.startTicks + element.durationTicks)
-      writeElement(out, part, partIndex, voice, element, options, measure, stems.get(voice.voice))
+      writeElement(out, part, partIndex, voice, element, options, measure, stems.get(voice.voice), slurs)
       position = element.startTicks + element.durationTicks
     }
     if (voices[index + 1]?.staff !== voice.staff) direct(voice.staff, Number.POSITIVE_INFINITY, true)
@@ -183,6 +186,15 @@ function writeMeasure(
   if (bar === score.measures.length - 1)
     out.push('<barline location="right"><bar-style>light-heavy</bar-style></barline>')
   out.push('</measure>')
+}
+
+function isSameMeter(a: Measure, b: Measure): boolean {
+  return a.numerator === b.numerator && a.denominator === b.denominator
+}
+
+/** Whether a piece begins with a bar that is shorter than those after it. */
+function hasPickup({ measures: [first, second] }: Score): boolean {
+  return first !== undefined && second !== undefined && first.lengthTicks < second.lengthTicks
 }
 
 /** How what is written sounds: in whole octaves and what is left, as the standard wants it. */
@@ -228,6 +240,7 @@ function writeElement(
   options: MusicXmlOptions,
   measure: Measure,
   stem: 'up' | 'down' | undefined,
+  slurs: ReadonlyMap<string, string>,
 ): void {
   const staff = part.clefs.length > 1 ? `<staff>${voice.staff}</staff>` : ''
   const modification = element.tuplet
@@ -250,11 +263,12 @@ function writeElement(
     out.push(`<note${hidden}>${rest}${staff}${tuplet ? `<notations>${tuplet}</notations>` : ''}</note>`)
     return
   }
+  const slurXml = slurs.get(slurPlace(voice.voice, measure.startTicks + element.startTicks)) ?? ''
   for (const [index, note] of element.notes.entries()) {
     const id = options.withNoteIds ? ` id="${noteElementId(note, measure.index, element.startTicks)}"` : ''
     const ties = `${note.tiesFromPrevious ? '<tie type="stop"/>' : ''}${note.tiesToNext ? '<tie type="start"/>' : ''}`
     const tied = `${note.tiesFromPrevious ? '<tied type="stop"/>' : ''}${note.tiesToNext ? '<tied type="start"/>' : ''}`
-    const signs = index === 0 ? `${tuplet}${articulationsXml(element.articulations)}` : ''
+    const signs = index === 0 ? `${tuplet}${slurXml}${articulationsXml(element.articulations)}` : ''
     const notations = tied || signs ? `<notations>${tied}${signs}</notations>` : ''
     // Percent of 90, which the standard takes for forte.
     const force = options.withNoteIds ? '' : ` dynamics="${rounded((note.velocity / 90) * 100)}"`
@@ -268,6 +282,48 @@ function writeElement(
     )
   }
 }
+
+/**
+ * The slurs of a part as they are in an excerpt: one that begins before it begins with the first note in it, one that ends behind it
+ * ends with the last.
+ */
+function slursWithin(part: ScorePart, measures: readonly Measure[], from: number): Slur[] {
+  const [first, last] = [measures[0], measures.at(-1)]
+  if (!first || !last) return []
+  return part.slurs.flatMap((slur) => {
+    const { voice, startTicks, endTicks } = slur
+    if (endTicks < first.startTicks || startTicks >= measureEnd(last)) return []
+    if (startTicks >= first.startTicks && endTicks < measureEnd(last)) return [slur]
+    const onsets = measures.flatMap((measure, index) =>
+      (part.measures[from + index] ?? []).flatMap((own) =>
+        own.voice === voice
+          ? own.elements.flatMap((element) =>
+              element.kind === 'chord' ? [measure.startTicks + element.startTicks] : [],
+            )
+          : [],
+      ),
+    )
+    const within = onsets.filter((tick) => tick >= startTicks && tick <= endTicks)
+    const [start, end] = [within[0], within.at(-1)]
+    return start === undefined || end === undefined || start === end
+      ? []
+      : [{ voice, startTicks: start, endTicks: end }]
+  })
+}
+
+/** Ends of slurs by voice and place; those of a voice have one number, since they do not overlap. */
+function slurEnds(slurs: readonly Slur[]): ReadonlyMap<string, string> {
+  const ends = new Map<string, string>()
+  const add = (voice: number, tick: Ticks, type: 'start' | 'stop') => {
+    const place = slurPlace(voice, tick)
+    ends.set(place, `${ends.get(place) ?? ''}<slur type="${type}" number="${((voice - 1) % 6) + 1}"/>`)
+  }
+  for (const { voice, endTicks } of slurs) add(voice, endTicks, 'stop')
+  for (const { voice, startTicks } of slurs) add(voice, startTicks, 'start')
+  return ends
+}
+
+const slurPlace = (voice: number, tick: Ticks) => `${voice} ${tick}`
 
 function articulationsXml(articulations: readonly Articulation[]): string {
   const within = (name: string, signs: readonly string[]) =>

@@ -16,6 +16,7 @@ import { handsAndFeet, strokeLengths } from './percussionVoices'
 import { type WrittenNote, writeRhythm } from './rhythm/rhythm'
 import type { Articulation, WrittenText } from './score'
 import type { PartSource, ScoreSource } from './scoreSource'
+import { findSlurs, type LineSlur } from './slurs'
 import { planStaves, type StaffPlan } from './staves'
 import { type Swing, withoutSwing } from './swing'
 import { type Transposition, transpositions } from './transposition'
@@ -43,6 +44,7 @@ export interface DraftPart {
   readonly unplacedSyllables: number
   readonly texts: readonly WrittenText[]
   readonly pedals: readonly PedalSpan[]
+  readonly slurs: readonly LineSlur[]
   readonly endTicks: Ticks
   readonly pitchClassTicks: readonly number[]
 }
@@ -104,6 +106,7 @@ export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | 
     articulations: articulationsOf(written, dynamics, settings.readsTouch, isPercussion),
     ...(settings.writesWords ? placeLyrics(clean.notes, part.sung) : noLyrics),
     texts: settings.writesWords ? part.texts : [],
+    slurs: settings.readsSlurs && !isPercussion ? findSlurs(voices) : [],
     pedals: settings.readsPedal && !isPercussion ? writtenPedal(part.pedals) : [],
     endTicks,
     pitchClassTicks,

@@ -96,6 +96,11 @@ export function engravePart(
     ),
     texts: draft.texts,
     pedals: draft.pedals,
+    slurs: draft.slurs.map(({ staffIndex, lineIndex, startTicks, endTicks }) => ({
+      voice: numbers[staffIndex]![lineIndex]!,
+      startTicks,
+      endTicks,
+    })),
     isSung: draft.lyrics.size > 0,
     unplacedSyllables: draft.unplacedSyllables,
     dynamics: draft.dynamics,

@@ -105,6 +105,13 @@ export interface OctaveLine {
   readonly octaves: 1 | 2 | -1 | -2
 }
 
+/** A slur over notes of one voice, from the onset of the first to that of the last. */
+export interface Slur {
+  readonly voice: number
+  readonly startTicks: Ticks
+  readonly endTicks: Ticks
+}
+
 export interface ScorePart {
   readonly id: string
   /** Of each staff, at the beginning. */
@@ -129,6 +136,8 @@ export interface ScorePart {
   readonly isSung: boolean
   /** Syllables that are at no note, and so not on the page. */
   readonly unplacedSyllables: number
+  /** In order within each voice. */
+  readonly slurs: readonly Slur[]
   /** Signs of the pedal, beneath its lowest staff, in order. */
   readonly pedals: readonly PedalSpan[]
   /** Above its upper staff, in order. */

@@ -23,6 +23,8 @@ export const scoreSettingsSchema = z.object({
   isConcertPitch: z.boolean(),
   /** Clefs change, and octave lines are drawn, where that saves ledger lines. */
   readsClefs: z.boolean(),
+  /** Slurs are written over what was held from note to note. */
+  readsSlurs: z.boolean(),
   /** Levels, hairpins and accents are written from the force of the notes. */
   readsDynamics: z.boolean(),
   /** Signs of the sustain pedal are written where it goes down and up. */
@@ -46,6 +48,7 @@ export const defaultScoreSettings: ScoreSettings = {
   readsSwing: true,
   isConcertPitch: false,
   readsClefs: true,
+  readsSlurs: true,
   readsDynamics: true,
   readsPedal: true,
   writesWords: true,

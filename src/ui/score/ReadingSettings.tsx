@@ -80,6 +80,9 @@ export function ReadingSettings({ project, outline }: { project: Project; outlin
       <Tick isOn={settings.readsDynamics} onChange={(readsDynamics) => change('dynamics', { readsDynamics })}>
         dynamics and accents
       </Tick>
+      <Tick isOn={settings.readsSlurs} onChange={(readsSlurs) => change('slurs', { readsSlurs })}>
+        slurs over legato
+      </Tick>
       <Tick isOn={settings.readsPedal} onChange={(readsPedal) => change('pedal', { readsPedal })}>
         pedal signs
       </Tick>
