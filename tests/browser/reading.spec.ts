@@ -1,6 +1,8 @@
+import type { Page } from '@playwright/test'
 import { writeMidiFile } from '../../src/core/midi/standardMidiFile/write'
 import { composeKnownScore } from '../../src/core/notation/rhythm/performedScores.testing'
 import { playTouched } from '../../src/core/notation/rhythm/touchingPlayer.testing'
+import { knownMusic, mergedNotes } from '../../src/core/separation/voices/knownMusic.testing'
 import { expect, test } from './fixtures'
 import { bringIn, expectEveryFileProved, goTo, savedFile } from './helpers'
 
@@ -41,6 +43,16 @@ function lateClarinet(): Uint8Array {
   })
 }
 
+/** The MusicXML of the piece, written and proved. */
+async function delivered(page: Page): Promise<string> {
+  await goTo(page, 'Deliver')
+  await page.getByRole('button', { name: 'Write and check the files' }).click()
+  await expect(page.locator('[data-file$=".musicxml"]')).toBeVisible({ timeout: 60_000 })
+  await expectEveryFileProved(page)
+  const xml = await savedFile(page, page.getByRole('button', { name: /^Save .*\.musicxml$/ }).first())
+  return new TextDecoder().decode(xml.bytes)
+}
+
 test('touch, lateness, force, words and written pitch are on the page and in the file, and each can be switched off', async ({
   page,
 }) => {
@@ -61,15 +73,7 @@ test('touch, lateness, force, words and written pitch are on the page and in the
     await expect(page.getByRole('checkbox', { name })).toBeChecked()
   await expect(page.getByRole('checkbox', { name: 'all parts as they sound' })).not.toBeChecked()
 
-  const deliver = async () => {
-    await goTo(page, 'Deliver')
-    await page.getByRole('button', { name: 'Write and check the files' }).click()
-    await expect(page.locator('[data-file$=".musicxml"]')).toBeVisible({ timeout: 60_000 })
-    await expectEveryFileProved(page)
-    const xml = await savedFile(page, page.getByRole('button', { name: /^Save .*\.musicxml$/ }).first())
-    return new TextDecoder().decode(xml.bytes)
-  }
-  const written = await deliver()
+  const written = await delivered(page)
   for (const part of [
     '<creator type="composer">Signe Vold</creator>',
     '<transpose><diatonic>-1</diatonic><chromatic>-2</chromatic></transpose>',
@@ -85,7 +89,7 @@ test('touch, lateness, force, words and written pitch are on the page and in the
   for (const name of ['short notes as dots, not rests', 'dynamics and accents', 'words and syllables'])
     await page.getByRole('checkbox', { name }).uncheck()
   await page.getByRole('checkbox', { name: 'all parts as they sound' }).check()
-  const plain = await deliver()
+  const plain = await delivered(page)
   for (const part of ['<transpose>', '<staccato/>', '<dynamics><', '<lyric'])
     expect(plain).not.toContain(part)
 
@@ -96,4 +100,39 @@ test('touch, lateness, force, words and written pitch are on the page and in the
   await goTo(page, 'Score')
   await expect(page.getByLabel('Clarinet is written')).toHaveValue('in A')
   await expect(page.getByRole('checkbox', { name: 'dynamics and accents' })).not.toBeChecked()
+})
+
+test('a split that tears lines is said, and staves follow the hands with one press; keys are told by their bars', async ({
+  page,
+}) => {
+  const known = knownMusic.find(({ title }) => title.includes('polonaise'))!
+  const events = mergedNotes(known)
+    .flatMap(({ onsetQuarters, endQuarters, key }) => [
+      { tick: Math.round(onsetQuarters * 480), type: 'noteOn' as const, channel: 1, key, velocity: 80 },
+      { tick: Math.round(endQuarters * 480) - 10, type: 'noteOff' as const, channel: 1, key, velocity: 64 },
+    ])
+    .sort((a, b) => a.tick - b.tick)
+  const bytes = writeMidiFile({
+    format: 0,
+    divisionTicksPerQuarter: 480,
+    tracks: [{ events, endTick: events.at(-1)!.tick }],
+  })
+  await page.goto('/')
+  await bringIn(page, { name: 'hands.mid', bytes })
+  await goTo(page, 'Score')
+  const remarks = page.getByRole('list', { name: 'Remarks on the reading' })
+  await expect(remarks).toContainText('the split at C4 tears')
+  await remarks.getByRole('button', { name: 'Follow the hands' }).click()
+  await expect(page.getByText('grand staff, by hands')).toBeVisible()
+  await expect(remarks).not.toContainText('tears')
+  await expect(page.getByRole('checkbox', { name: 'staves follow the hands' })).toBeChecked()
+
+  await page.getByRole('spinbutton', { name: 'from bar' }).or(page.getByLabel('from bar')).first().fill('5')
+  await page.keyboard.press('Enter')
+  await page.getByRole('button', { name: 'Another key' }).click()
+  const changes = page.getByRole('list', { name: 'Changes of key' })
+  await expect(changes).toContainText('bar 5')
+  await changes.getByRole('combobox').selectOption('-5 major')
+  const text = await delivered(page)
+  expect(text).toMatch(/<measure number="5">(?:(?!<\/measure>)[\s\S])*<fifths>-5<\/fifths>/)
 })

@@ -3,7 +3,7 @@ import { MeterMap } from '../time/meterMap'
 import { TempoMap } from '../time/tempoMap'
 import { TICKS_PER_QUARTER } from '../time/units'
 import { barLinesMs, beatOneAt, countedIn, halfAsFast, moveBeat, twiceAsFast } from './correctBars'
-import { type FoundBars, findBars } from './findBars'
+import { barsProblem, type FoundBars, findBars } from './findBars'
 import { freeScores, inventedForTwoHands } from './freeMusic.testing'
 import { type FreeMusic, momentsF1, playFreely } from './freePlayer.testing'
 import { timeOfBars } from './timeOfBars'
@@ -34,9 +34,17 @@ describe('beats and bars of what was played without a click', () => {
     expect(all.barLines).toBeGreaterThan(0.8)
   })
 
-  test('too little to find bars in', () => {
+  test('too little to find bars in, and too much', () => {
     expect(findBars([])).toBeNull()
     expect(findBars([{ onsetMs: 0, endMs: 100, key: 60, velocity: 80 }])).toBeNull()
+    const farApart = Array.from({ length: 6 }, (_, index) => ({
+      onsetMs: index * 3_600_000,
+      endMs: index * 3_600_000 + 100,
+      key: 60,
+      velocity: 80,
+    }))
+    expect(findBars(farApart)).toBeNull()
+    expect(barsProblem(farApart)).toBe('The notes go on for 5.0 hours; bars are found in up to 3 hours')
   })
 
   test('whatever is played, beats follow each other', () => {

@@ -21,7 +21,19 @@ export interface FoundBars {
 }
 
 /** Fewer strokes than this have no bars to be found in. */
-export const fewestStrokes = 4
+const fewestStrokes = 4
+/** What is longer than this is more than one performance, and would take more memory than there is. */
+const longestMs: Milliseconds = 3 * 3_600_000
+
+/** Why no bars can be found in notes; null where they can. */
+export function barsProblem(notes: readonly TimedNote[]): string | null {
+  if (strokesOf(notes).length < fewestStrokes)
+    return `${notes.length} ${notes.length === 1 ? 'note is' : 'notes are'} too few to find bars in`
+  const hours = (notes.at(-1)!.onsetMs - notes[0]!.onsetMs) / 3_600_000
+  return hours > longestMs / 3_600_000
+    ? `The notes go on for ${hours.toFixed(1)} hours; bars are found in up to ${longestMs / 3_600_000} hours`
+    : null
+}
 
 /**
  * Finds beats and bars in what was played without a click.
@@ -31,11 +43,11 @@ export const fewestStrokes = 4
  * A. McLeod and M. Steedman, Meter detection and alignment of MIDI performance, ISMIR 2018 (bars from beats).
  *
  * @param notes in order of onset
- * @returns null where there is too little to find bars in
+ * @returns null where `barsProblem` says why there are none
  */
 export function findBars(notes: readonly TimedNote[], range: BeatRange = usualBeats): FoundBars | null {
+  if (barsProblem(notes) !== null) return null
   const strokes = strokesOf(notes)
-  if (strokes.length < fewestStrokes) return null
   const readings = ([2, 3] as const).map((division) => {
     const beatsMs = refineBeats(withinPlaying(trackBeats(strokes, division, range), strokes), strokes)
     const bars = weighBars(notes, beatsMs)

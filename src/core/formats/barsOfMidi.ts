@@ -1,4 +1,4 @@
-import { type FoundBars, findBars } from '../beats/findBars'
+import { barsProblem, type FoundBars, findBars } from '../beats/findBars'
 import type { TimedNote } from '../beats/strokes'
 import { timeOfBars } from '../beats/timeOfBars'
 import type { MidiFile, MidiFileEvent } from '../midi/standardMidiFile/model'
@@ -41,10 +41,7 @@ export function barsOfMidi(file: MidiFile): BarredFile {
     })
     .sort((a, b) => a.onsetMs - b.onsetMs || a.key - b.key)
   const found = findBars(notes)
-  if (!found)
-    throw new ImportError(
-      `The file has ${notes.length} ${notes.length === 1 ? 'note' : 'notes'}: too few to find bars in`,
-    )
+  if (!found) throw new ImportError(barsProblem(notes) ?? 'There are no bars to be found')
   const time = timeOfBars(found)
   // Tempi as the file keeps them, in whole microseconds, so that nothing drifts over the piece.
   const tempos = time.tempos.map(({ tick, tempoBpm }) => ({

@@ -19,7 +19,7 @@ export const changeCost = 32
 /** Cost of another mode under one signature: nothing of it is written. */
 const modeCost = 6
 /** Cost of a piece that does not end on its tonic, in the bass. */
-const endCost = 6
+const endCost = 2
 /** A key that holds for fewer bars than this is no signature. */
 export const fewestBarsOfKey = 8
 

@@ -7,7 +7,7 @@ import {
   halfAsFast,
   twiceAsFast,
 } from '@/core/beats/correctBars'
-import { type BeatsPerBar, beatsPerBarChoices, type FoundBars } from '@/core/beats/findBars'
+import { type BeatsPerBar, barsProblem, beatsPerBarChoices, type FoundBars } from '@/core/beats/findBars'
 import { barsOfTaps, fewestTaps } from '@/core/beats/tappedBeats'
 import { contextOf } from '@/core/project/context'
 import { layBars, timedNotesOf } from '@/core/project/playedBars'
@@ -39,7 +39,7 @@ export function PlayedBars({ project }: { project: Project }) {
     try {
       const bars = await session.findBars()
       show(bars)
-      if (!bars) session.notify('There are too few notes to find bars in.', true)
+      if (!bars) session.notify(`${barsProblem(timedNotesOf(project))}.`, true)
     } catch (error) {
       session.notify(
         `The bars could not be found: ${error instanceof Error ? error.message : String(error)}`,
