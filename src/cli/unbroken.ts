@@ -29,7 +29,7 @@ const usage = `Usage: npm run --silent unbroken -- COMMAND …
   inspect FILE.mid                            what is in the file
   score FILE.mid --out FILE.musicxml|.mxl     performance to notation
         [--split C4|hands] [--grid 4|8|16|32] [--tuplets on|off] [--swing on|off]
-        [--pitch written|concert] [--touch on|off] [--clefs on|off] [--dynamics on|off] [--slurs on|off]
+        [--pitch written|concert] [--touch on|off] [--clefs on|off] [--dynamics on|off] [--ornaments on|off] [--slurs on|off]
         [--pedal on|off] [--words on|off]
         [--min-velocity N] [--min-length-ms N] [--chord-window-ms N]
   split FILE.mid --by channel|voice|hand|line|key|drum --out OUT.mid

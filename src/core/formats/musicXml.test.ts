@@ -316,6 +316,35 @@ test('voices that were told, two staves and rehearsal marks are in the file, as 
   expect(proveMusicXml(xml, score, headingsOf(project), await verovioReader()).differences).toEqual([])
 })
 
+test('in meters that count dotted quarters, their tempo is said, and the sound is in quarters', async () => {
+  const plain = projectOf([
+    {
+      name: 'Line',
+      instrument: { kind: 'program', program: 73 },
+      notes: [
+        {
+          id: 1,
+          onsetTicks: 0,
+          durationTicks: 14_000,
+          key: 60,
+          velocity: 80,
+          releaseVelocity: 64,
+          channel: 1,
+          origin: { kind: 'drawn' },
+        },
+      ],
+    },
+  ])
+  const written = writtenOf({
+    ...plain,
+    tempos: [{ tick: 0, tempoBpm: 120 }],
+    meters: [{ tick: 0, numerator: 6, denominator: 8 }],
+  })
+  expect(written).toContain('<beat-unit>quarter</beat-unit><beat-unit-dot/><per-minute>80</per-minute>')
+  expect(written).toContain('<sound tempo="120"/>')
+  expect(await schemaErrors(written)).toEqual([])
+})
+
 test('a short first bar is a pickup: the meter after it is said once, and both readers find the notes', async () => {
   const quarter = 10_080
   const notes = Array.from(

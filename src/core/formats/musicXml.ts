@@ -2,6 +2,7 @@ import { percussionNames, programNames } from '../midi/generalMidi'
 import type { PartHeading, ScoreHeadings } from '../notation/headings'
 import { type Lyric, mostDrawnLetters } from '../notation/lyrics'
 import { noteElementId } from '../notation/noteElements'
+import type { Ornament } from '../notation/ornaments'
 import { percussionPlace } from '../notation/percussion'
 import {
   type Articulation,
@@ -325,6 +326,14 @@ function slurEnds(slurs: readonly Slur[]): ReadonlyMap<string, string> {
 
 const slurPlace = (voice: number, tick: Ticks) => `${voice} ${tick}`
 
+/** Elements of the standard: its mordent has a line through it, and goes down. */
+const ornamentElements: Readonly<Record<Ornament, string>> = {
+  trill: 'trill-mark',
+  'upper mordent': 'inverted-mordent',
+  'lower mordent': 'mordent',
+  turn: 'turn',
+}
+
 function articulationsXml(articulations: readonly Articulation[]): string {
   const within = (name: string, signs: readonly string[]) =>
     signs.length > 0 ? `<${name}>${signs.join('')}</${name}>` : ''
@@ -334,7 +343,10 @@ function articulationsXml(articulations: readonly Articulation[]): string {
   const others = articulations.flatMap((each) =>
     each === 'staccato' || each === 'accent' ? [`<${each}/>`] : [],
   )
-  return within('technical', technical) + within('articulations', others)
+  const ornaments = articulations.flatMap((each) =>
+    each in ornamentElements ? [`<${ornamentElements[each as Ornament]}/>`] : [],
+  )
+  return within('ornaments', ornaments) + within('technical', technical) + within('articulations', others)
 }
 
 function lyricXml(lyric: Lyric | null, { withNoteIds }: MusicXmlOptions): string {

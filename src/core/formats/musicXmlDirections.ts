@@ -1,6 +1,6 @@
 import type { Score, ScorePart, WrittenText } from '../notation/score'
 import { shortened } from '../text/bounded'
-import type { Measure } from '../time/meterMap'
+import { isCompound, type Measure } from '../time/meterMap'
 import type { Ticks } from '../time/units'
 import { xmlText } from './xmlText'
 
@@ -123,7 +123,9 @@ function tempoDirections(score: Score, measure: Measure, isExcerpt: boolean): Di
     const offsetTicks = isHere ? tick - measure.startTicks : 0
     const tempo = `tempo="${rounded(tempoBpm)}"`
     if (print === null) return isExcerpt ? [] : [hiddenTempo(offsetTicks, tempo)]
-    const perMinute = Math.round(printedBpm ?? tempoBpm)
+    // Where dotted quarters are counted, their tempo is said.
+    const isDotted = isCompound(measure)
+    const perMinute = Math.round((printedBpm ?? tempoBpm) / (isDotted ? 1.5 : 1))
     const mark =
       print === 'rit.' || print === 'accel.'
         ? `<words font-style="italic">${print}</words>`
@@ -131,8 +133,8 @@ function tempoDirections(score: Score, measure: Measure, isExcerpt: boolean): Di
           ? '<words font-weight="bold" font-style="normal">a tempo</words>'
           : isExcerpt
             ? // An excerpt is drawn with plain text only, a file says the tempo in its own way.
-              `<words font-weight="bold" font-style="normal">♩ = ${perMinute}</words>`
-            : `<metronome><beat-unit>quarter</beat-unit><per-minute>${perMinute}</per-minute></metronome>`
+              `<words font-weight="bold" font-style="normal">♩${isDotted ? '.' : ''} = ${perMinute}</words>`
+            : `<metronome><beat-unit>quarter</beat-unit>${isDotted ? '<beat-unit-dot/>' : ''}<per-minute>${perMinute}</per-minute></metronome>`
     return [direction(offsetTicks, 'above', mark, { sound: `<sound ${tempo}/>` })]
   })
 }

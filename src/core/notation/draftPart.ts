@@ -10,6 +10,7 @@ import { clefsFor, findClefs, type StaffClefs } from './clefs'
 import { type Dynamics, findDynamics, noDynamics } from './dynamics'
 import { handsOf, noneTorn, type TornLines, tornLines } from './hands'
 import { type Lyric, noLyrics, placeLyrics } from './lyrics'
+import { findOrnaments, type Ornament, type Ornamented } from './ornaments'
 import { type PedalSpan, writtenPedal } from './pedal'
 import { closedHiHat, isHiHat, openHiHat } from './percussion'
 import { handsAndFeet, strokeLengths } from './percussionVoices'
@@ -56,7 +57,12 @@ export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | 
   const tempoMap = new TempoMap(source.tempos)
   const isPercussion = instrument.kind === 'drums'
   const transposition = canBeWritten(notes, part.transposition) ? part.transposition : unchanged
-  const clean = cleanNotes(notes, tempoMap, settings, isStruck(instrument))
+  const cleaned = cleanNotes(notes, tempoMap, settings, isStruck(instrument))
+  const ornaments =
+    settings.readsOrnaments && !isPercussion
+      ? findOrnaments(cleaned.notes, tempoMap, settings.smallestValue)
+      : null
+  const clean = ornaments ? withOrnaments(cleaned, ornaments) : cleaned
   const plan = planStaves(clean.notes, instrument, settings.splitKey, part.staffSplitKey, transposition)
   const isOnTwo = plan.clefs.length > 1
   const hands = isOnTwo && settings.followsHands ? handsOf(clean.notes, tempoMap) : null
@@ -103,7 +109,7 @@ export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | 
           })
         : { clef: plan.clefs[index]!, changes: [], octaveLines: [] },
     ),
-    articulations: articulationsOf(written, dynamics, settings.readsTouch, isPercussion),
+    articulations: articulationsOf(written, dynamics, settings.readsTouch, isPercussion, ornaments?.signs),
     ...(settings.writesWords ? placeLyrics(clean.notes, part.sung) : noLyrics),
     texts: settings.writesWords ? part.texts : [],
     slurs: settings.readsSlurs && !isPercussion ? findSlurs(voices) : [],
@@ -122,6 +128,24 @@ export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | 
 
 function evenNotes(notes: readonly Note[], { meters }: ScoreSource, swing: Swing | null): readonly Note[] {
   return swing ? withoutSwing(notes, swing, new MeterMap(meters)) : notes
+}
+
+/** Notes that an ornament stands for are written with it. */
+function withOrnaments(
+  cleaned: ReturnType<typeof cleanNotes>,
+  { notes, absorbed }: Ornamented,
+): typeof cleaned {
+  const mergedInto = new Map(cleaned.mergedInto)
+  let merged = cleaned.merged
+  for (const [id, ids] of absorbed) {
+    merged += ids.length
+    const own = [id, ...ids].flatMap((each) => [
+      ...(each === id ? [] : [each]),
+      ...(cleaned.mergedInto.get(each) ?? []),
+    ])
+    mergedInto.set(id, own)
+  }
+  return { ...cleaned, notes: [...notes], merged, mergedInto }
 }
 
 /** Drums, and pitched instruments that are struck. */
@@ -187,6 +211,7 @@ function articulationsOf(
   { accented }: Dynamics,
   readsTouch: boolean,
   isPercussion: boolean,
+  signs: ReadonlyMap<NoteId, Ornament> | undefined,
 ): Map<NoteId, readonly Articulation[]> {
   const articulations = new Map<NoteId, readonly Articulation[]>()
   let wasOpen = false
@@ -195,7 +220,9 @@ function articulationsOf(
     if (isPercussion && note.key === openHiHat) own.push('open')
     if (isPercussion && note.key === closedHiHat && wasOpen) own.push('closed')
     if (isHiHat(note.key)) wasOpen = note.key === openHiHat
-    if (readsTouch && isShort && !isPercussion) own.push('staccato')
+    const sign = signs?.get(note.id)
+    if (sign) own.push(sign)
+    if (readsTouch && isShort && !isPercussion && !sign) own.push('staccato')
     if (accented.has(note.id)) own.push('accent')
     if (own.length > 0) articulations.set(note.id, own)
   }

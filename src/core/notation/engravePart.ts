@@ -197,6 +197,8 @@ function measureElements(
   return addBeams(elements, beatUnitTicks(measure))
 }
 
+const ornaments = ['trill', 'upper mordent', 'lower mordent', 'turn'] as const
+
 /** A chord is short where all of it is, and accented where any of it is. */
 function articulationsOfChord(
   { notes }: VoiceChord,
@@ -209,7 +211,8 @@ function articulationsOfChord(
       articulations.get(note.id)?.includes(articulation) ?? false
   const found: Articulation[] = []
   if (notes.every(of('staccato'))) found.push('staccato')
-  for (const each of ['accent', 'open', 'closed'] as const) if (notes.some(of(each))) found.push(each)
+  for (const each of ['accent', 'open', 'closed', ...ornaments] as const)
+    if (notes.some(of(each))) found.push(each)
   return found
 }
 

@@ -5,6 +5,7 @@ import type { Milliseconds, Ticks } from '../time/units'
 import type { Dynamics } from './dynamics'
 import type { TornLines } from './hands'
 import type { Lyric } from './lyrics'
+import type { Ornament } from './ornaments'
 import type { PedalSpan } from './pedal'
 import type { KeyChange } from './scoreSettings'
 import type { Swing } from './swing'
@@ -63,8 +64,8 @@ interface ElementTime {
   readonly tuplet: TupletPlace | null
 }
 
-/** Staccato and accents; a hi-hat is open, and closed where it was open before. */
-export type Articulation = 'staccato' | 'accent' | 'open' | 'closed'
+/** Staccato, accents and ornaments; a hi-hat is open, and closed where it was open before. */
+export type Articulation = 'staccato' | 'accent' | 'open' | 'closed' | Ornament
 
 export type ScoreElement =
   | (ElementTime & {

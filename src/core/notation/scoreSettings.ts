@@ -23,6 +23,8 @@ export const scoreSettingsSchema = z.object({
   isConcertPitch: z.boolean(),
   /** Clefs change, and octave lines are drawn, where that saves ledger lines. */
   readsClefs: z.boolean(),
+  /** Quick notes in turn are one note with a sign. */
+  readsOrnaments: z.boolean(),
   /** Slurs are written over what was held from note to note. */
   readsSlurs: z.boolean(),
   /** Levels, hairpins and accents are written from the force of the notes. */
@@ -48,6 +50,7 @@ export const defaultScoreSettings: ScoreSettings = {
   readsSwing: true,
   isConcertPitch: false,
   readsClefs: true,
+  readsOrnaments: true,
   readsSlurs: true,
   readsDynamics: true,
   readsPedal: true,

@@ -80,6 +80,12 @@ export function ReadingSettings({ project, outline }: { project: Project; outlin
       <Tick isOn={settings.readsDynamics} onChange={(readsDynamics) => change('dynamics', { readsDynamics })}>
         dynamics and accents
       </Tick>
+      <Tick
+        isOn={settings.readsOrnaments}
+        onChange={(readsOrnaments) => change('ornaments', { readsOrnaments })}
+      >
+        trills, mordents and turns as signs
+      </Tick>
       <Tick isOn={settings.readsSlurs} onChange={(readsSlurs) => change('slurs', { readsSlurs })}>
         slurs over legato
       </Tick>

@@ -1,0 +1,116 @@
+import { drawnNote } from '../event/notes.testing'
+import { writeMusicXml } from '../formats/musicXml'
+import { verovioReader } from '../formats/verovioReader.testing'
+import { isBalanced } from '../ledger/ledger'
+import { emptyProject, newClip, newTrack } from '../project/create'
+import { headingsOf, scoreOf } from '../project/onPage'
+import type { Project } from '../project/schema'
+import { proveMusicXml } from '../proof/proveMusicXml'
+
+const quarter = 10_080
+/** At 100 to the minute. */
+const ms = quarter / 600
+
+/** Notes by onset in quarters (and milliseconds after it), length in milliseconds, and key. */
+function piece(
+  ...notes: readonly (readonly [quarters: number, laterMs: number, lengthMs: number, key: number])[]
+): Project {
+  const clip = newClip(
+    'c',
+    'c',
+    notes.map(([quarters, laterMs, lengthMs, key], index) =>
+      drawnNote({
+        id: index + 1,
+        onsetTicks: Math.round(quarters * quarter + laterMs * ms),
+        durationTicks: Math.round(lengthMs * ms),
+        key,
+      }),
+    ),
+  )
+  const empty = { ...emptyProject('ornaments', 'Ornaments', 0), tempos: [{ tick: 0, tempoBpm: 100 }] }
+  return newTrack(empty, { name: 'Flute', instrument: { kind: 'program', program: 73 }, clips: [clip] })
+    .project
+}
+
+/** Quarters of a bar before and after what is looked at. */
+const frame = (key = 67) => [0, 1, 2, 3].map((beat) => [beat, 0, 560, key] as const)
+const after = [8, 9, 10, 11].map((beat) => [beat, 0, 560, 65] as const)
+
+const chords = (project: Project) =>
+  scoreOf(project)
+    .parts[0]!.measures.flatMap((voices, bar) =>
+      voices.flatMap(({ elements }) =>
+        elements.flatMap((element) =>
+          element.kind === 'chord'
+            ? [
+                {
+                  at: bar * 4 + element.startTicks / quarter,
+                  keys: element.notes.map(({ key }) => key),
+                  signs: element.articulations,
+                  ids: element.notes[0]!.noteIds,
+                },
+              ]
+            : [],
+        ),
+      ),
+    )
+    .filter(({ at }) => at >= 4 && at < 8)
+
+const trill = piece(
+  ...frame(),
+  ...Array.from({ length: 14 }, (_, index) => [4, index * 85, 80, index % 2 === 0 ? 72 : 74] as const),
+  [6, 0, 1100, 71],
+  ...after,
+)
+
+test('a trill is one note with its sign, and keeps the notes it was played with', () => {
+  const [first, second] = chords(trill)
+  expect(first).toMatchObject({ at: 4, keys: [72], signs: ['trill'] })
+  expect([...first!.ids].sort((a, b) => a - b)).toEqual(Array.from({ length: 14 }, (_, index) => index + 5))
+  expect(second).toMatchObject({ at: 6, keys: [71] })
+  const { ledger } = scoreOf(trill).parts[0]!
+  expect(isBalanced(ledger)).toBe(true)
+  expect(ledger.merged).toBe(13)
+})
+
+test('mordents up and down, and a turn', () => {
+  const ornamented = piece(
+    ...frame(),
+    [4, 0, 60, 72],
+    [4, 65, 60, 74],
+    [4, 130, 420, 72],
+    [5, 0, 60, 72],
+    [5, 65, 60, 71],
+    [5, 130, 420, 72],
+    [6, 0, 60, 74],
+    [6, 65, 60, 72],
+    [6, 130, 60, 71],
+    [6, 195, 900, 72],
+    ...after,
+  )
+  expect(
+    chords(ornamented).map(({ at, keys, signs }) => [at, keys, signs.filter((sign) => sign !== 'accent')]),
+  ).toEqual([
+    [4, [72], ['upper mordent']],
+    [5, [72], ['lower mordent']],
+    [6, [72], ['turn']],
+  ])
+})
+
+test('measured notes are written out, and so is everything when it is switched off', () => {
+  const measured = piece(
+    ...frame(),
+    ...Array.from({ length: 16 }, (_, index) => [4 + index / 4, 0, 130, index % 2 === 0 ? 72 : 74] as const),
+    ...after,
+  )
+  expect(chords(measured)).toHaveLength(16)
+  const off = { ...trill, scoreSettings: { ...trill.scoreSettings, readsOrnaments: false } }
+  expect(chords(off).every(({ signs }) => !signs.includes('trill'))).toBe(true)
+})
+
+test('in a file they are signs of the standard, and an independent reader finds the notes', async () => {
+  const written = writeMusicXml(scoreOf(trill), headingsOf(trill))
+  expect(written).toContain('<ornaments><trill-mark/></ornaments>')
+  const proof = proveMusicXml(written, scoreOf(trill), headingsOf(trill), await verovioReader())
+  expect(proof.differences).toEqual([])
+})
