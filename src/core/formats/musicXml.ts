@@ -270,7 +270,8 @@ function writeElement(
     const ties = `${note.tiesFromPrevious ? '<tie type="stop"/>' : ''}${note.tiesToNext ? '<tie type="start"/>' : ''}`
     const tied = `${note.tiesFromPrevious ? '<tied type="stop"/>' : ''}${note.tiesToNext ? '<tied type="start"/>' : ''}`
     const signs = index === 0 ? `${tuplet}${slurXml}${articulationsXml(element.articulations)}` : ''
-    const notations = tied || signs ? `<notations>${tied}${signs}</notations>` : ''
+    const rolled = element.articulations.includes('rolled') ? '<arpeggiate/>' : ''
+    const notations = tied || signs || rolled ? `<notations>${tied}${signs}${rolled}</notations>` : ''
     // Percent of 90, which the standard takes for forte.
     const force = options.withNoteIds ? '' : ` dynamics="${rounded((note.velocity / 90) * 100)}"`
     const beams =

@@ -10,11 +10,12 @@ import { clefsFor, findClefs, type StaffClefs } from './clefs'
 import { type Dynamics, findDynamics, noDynamics } from './dynamics'
 import { handsOf, noneTorn, type TornLines, tornLines } from './hands'
 import { type Lyric, noLyrics, placeLyrics } from './lyrics'
-import { findOrnaments, type Ornament, type Ornamented } from './ornaments'
+import { findOrnaments, type Ornamented } from './ornaments'
 import { type PedalSpan, writtenPedal } from './pedal'
 import { closedHiHat, isHiHat, openHiHat } from './percussion'
 import { handsAndFeet, strokeLengths } from './percussionVoices'
 import { type WrittenNote, writeRhythm } from './rhythm/rhythm'
+import { unrollChords } from './rolledChords'
 import type { Articulation, WrittenText } from './score'
 import type { PartSource, ScoreSource } from './scoreSource'
 import { findSlurs, type LineSlur } from './slurs'
@@ -58,10 +59,9 @@ export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | 
   const isPercussion = instrument.kind === 'drums'
   const transposition = canBeWritten(notes, part.transposition) ? part.transposition : unchanged
   const cleaned = cleanNotes(notes, tempoMap, settings, isStruck(instrument))
-  const ornaments =
-    settings.readsOrnaments && !isPercussion
-      ? findOrnaments(cleaned.notes, tempoMap, settings.smallestValue)
-      : null
+  const readsOrnaments = settings.readsOrnaments && !isPercussion
+  const unrolled = readsOrnaments ? unrollChords(cleaned.notes, tempoMap) : null
+  const ornaments = unrolled ? findOrnaments(unrolled.notes, tempoMap, settings.smallestValue) : null
   const clean = ornaments ? withOrnaments(cleaned, ornaments) : cleaned
   const plan = planStaves(clean.notes, instrument, settings.splitKey, part.staffSplitKey, transposition)
   const isOnTwo = plan.clefs.length > 1
@@ -109,7 +109,10 @@ export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | 
           })
         : { clef: plan.clefs[index]!, changes: [], octaveLines: [] },
     ),
-    articulations: articulationsOf(written, dynamics, settings.readsTouch, isPercussion, ornaments?.signs),
+    articulations: articulationsOf(written, dynamics, settings.readsTouch, isPercussion, (id) => [
+      ...(ornaments?.signs.has(id) ? [ornaments.signs.get(id)!] : []),
+      ...(unrolled?.rolled.has(id) ? ['rolled' as const] : []),
+    ]),
     ...(settings.writesWords ? placeLyrics(clean.notes, part.sung) : noLyrics),
     texts: settings.writesWords ? part.texts : [],
     slurs: settings.readsSlurs && !isPercussion ? findSlurs(voices) : [],
@@ -211,7 +214,7 @@ function articulationsOf(
   { accented }: Dynamics,
   readsTouch: boolean,
   isPercussion: boolean,
-  signs: ReadonlyMap<NoteId, Ornament> | undefined,
+  signsOf: (id: NoteId) => readonly Articulation[],
 ): Map<NoteId, readonly Articulation[]> {
   const articulations = new Map<NoteId, readonly Articulation[]>()
   let wasOpen = false
@@ -220,9 +223,8 @@ function articulationsOf(
     if (isPercussion && note.key === openHiHat) own.push('open')
     if (isPercussion && note.key === closedHiHat && wasOpen) own.push('closed')
     if (isHiHat(note.key)) wasOpen = note.key === openHiHat
-    const sign = signs?.get(note.id)
-    if (sign) own.push(sign)
-    if (readsTouch && isShort && !isPercussion && !sign) own.push('staccato')
+    own.push(...signsOf(note.id))
+    if (readsTouch && isShort && !isPercussion && own.length === 0) own.push('staccato')
     if (accented.has(note.id)) own.push('accent')
     if (own.length > 0) articulations.set(note.id, own)
   }

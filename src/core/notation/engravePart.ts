@@ -211,6 +211,7 @@ function articulationsOfChord(
       articulations.get(note.id)?.includes(articulation) ?? false
   const found: Articulation[] = []
   if (notes.every(of('staccato'))) found.push('staccato')
+  if (notes.length > 1 && notes.every(of('rolled'))) found.push('rolled')
   for (const each of ['accent', 'open', 'closed', ...ornaments] as const)
     if (notes.some(of(each))) found.push(each)
   return found

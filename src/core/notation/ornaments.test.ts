@@ -97,6 +97,29 @@ test('mordents up and down, and a turn', () => {
   ])
 })
 
+test('a chord that is rolled upwards is a chord with its sign; broken chords in time are not', async () => {
+  const rolled = piece(
+    ...frame(),
+    [4, 0, 1100, 60],
+    [4, 55, 1045, 64],
+    [4, 110, 990, 67],
+    [4, 165, 940, 72],
+    [6, 0, 70, 60],
+    [6, 75, 70, 64],
+    [6, 150, 70, 67],
+    [6, 225, 400, 72],
+    ...after,
+  )
+  const [chord, ...others] = chords(rolled)
+  expect(chord).toMatchObject({ at: 4, keys: [60, 64, 67, 72] })
+  expect(chord!.signs).toContain('rolled')
+  expect(others.every(({ signs, keys }) => keys.length < 4 && !signs.includes('rolled'))).toBe(true)
+  const written = writeMusicXml(scoreOf(rolled), headingsOf(rolled))
+  expect(written.match(/<arpeggiate\/>/g)).toHaveLength(4)
+  const proof = proveMusicXml(written, scoreOf(rolled), headingsOf(rolled), await verovioReader())
+  expect(proof.differences).toEqual([])
+})
+
 test('measured notes are written out, and so is everything when it is switched off', () => {
   const measured = piece(
     ...frame(),

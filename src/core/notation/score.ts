@@ -64,8 +64,8 @@ interface ElementTime {
   readonly tuplet: TupletPlace | null
 }
 
-/** Staccato, accents and ornaments; a hi-hat is open, and closed where it was open before. */
-export type Articulation = 'staccato' | 'accent' | 'open' | 'closed' | Ornament
+/** Staccato, accents, ornaments, a chord that is rolled; a hi-hat is open, and closed where it was open before. */
+export type Articulation = 'staccato' | 'accent' | 'open' | 'closed' | 'rolled' | Ornament
 
 export type ScoreElement =
   | (ElementTime & {

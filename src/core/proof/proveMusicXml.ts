@@ -17,6 +17,11 @@ export interface IndependentReader {
  */
 const toleranceTicks = (TICKS_PER_QUARTER / 120) * 2.5
 
+/** The reader rolls chords where the sign says so; what is compared is where they are written. */
+function withoutRolls(musicXml: string): string {
+  return musicXml.replaceAll('<notations><arpeggiate/></notations>', '').replaceAll('<arpeggiate/>', '')
+}
+
 /**
  * Reads written MusicXML back with an independent reader and compares it with the score, staff by staff, note for
  * note. Percussion is compared by onset alone, since readers give unpitched notes keys of their own.
@@ -28,7 +33,7 @@ export function proveMusicXml(
   reader: IndependentReader,
 ): Proof {
   const expected = expectedScoreNotes(score)
-  const found = readWithMidiFile(reader.midiOf(musicXml)).slice(1)
+  const found = readWithMidiFile(reader.midiOf(withoutRolls(musicXml))).slice(1)
   return compareNotes(
     expected.map(({ partIndex, staff, notes, isPercussion }, index) => {
       const { name } = headings.parts[partIndex]!

@@ -84,7 +84,7 @@ export function ReadingSettings({ project, outline }: { project: Project; outlin
         isOn={settings.readsOrnaments}
         onChange={(readsOrnaments) => change('ornaments', { readsOrnaments })}
       >
-        trills, mordents and turns as signs
+        trills, turns, rolled chords as signs
       </Tick>
       <Tick isOn={settings.readsSlurs} onChange={(readsSlurs) => change('slurs', { readsSlurs })}>
         slurs over legato
