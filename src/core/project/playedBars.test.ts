@@ -4,6 +4,7 @@ import { inventedForTwoHands } from '../beats/freeMusic.testing'
 import { playFreely } from '../beats/freePlayer.testing'
 import { barsOfTaps } from '../beats/tappedBeats'
 import { drawnNote } from '../event/notes.testing'
+import { TempoMap } from '../time/tempoMap'
 import { contextOf } from './context'
 import { emptyProject, newClip, newTrack } from './create'
 import { scoreOf } from './onPage'
@@ -11,13 +12,15 @@ import { layBars, timedNotesOf } from './playedBars'
 
 const played = playFreely(inventedForTwoHands(3, 5, 16, 1), 11)
 
+const clock = new TempoMap([{ tick: 0, tempoBpm: 120 }])
+
 /** What was played, recorded at 120 to the minute that nobody heard. */
 const recorded = (() => {
   const notes = played.notes.map(({ onsetMs, endMs, key, velocity }, index) =>
     drawnNote({
       id: index + 1,
-      onsetTicks: Math.round((onsetMs / 500) * 10_080),
-      durationTicks: Math.max(1, Math.round(((endMs - onsetMs) / 500) * 10_080)),
+      onsetTicks: Math.round(clock.ticksAt(onsetMs)),
+      durationTicks: Math.max(1, Math.round(clock.ticksAt(endMs) - clock.ticksAt(onsetMs))),
       key,
       velocity,
     }),
