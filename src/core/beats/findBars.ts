@@ -92,23 +92,23 @@ function weighBars(
     .filter((choice) => only === undefined || choice === only)
     .flatMap((beatsPerBar) =>
       Array.from({ length: beatsPerBar }, (_, pickupBeats) => {
-        let likelihood = -barCosts.pickup[Math.min(pickupBeats, barCosts.pickup.length - 1)]!
+        let said = 0
         for (const [beat, odd] of odds.entries())
-          likelihood -=
+          said -=
             (beat % beatsPerBar === pickupBeats ? Math.log1p(Math.exp(-odd)) : Math.log1p(Math.exp(odd))) +
             barCosts.perBeat[beatsPerBar]
-        return { beatsPerBar, pickupBeats, likelihood }
+        const cost = barCosts.pickup[Math.min(pickupBeats, barCosts.pickup.length - 1)]!
+        return { beatsPerBar, pickupBeats, said, likelihood: barCosts.trust * said - cost }
       }),
     )
     .sort((a, b) => b.likelihood - a.likelihood)
   const [best, next] = ways
-  const { beatsPerBar, pickupBeats, likelihood } = best!
-  // Beats are not independent of each other: what they say together is taken at a third.
-  const lead = next ? (likelihood - next.likelihood) / 3 : 0
+  const { beatsPerBar, pickupBeats, said, likelihood } = best!
+  const lead = next ? likelihood - next.likelihood : 0
   return {
     best: { beatsPerBar, pickupBeats },
     confidence: 1 / (1 + Math.exp(-lead)),
-    gain: (likelihood - chance(beatsPerBar) * odds.length) / Math.max(1, odds.length),
+    gain: (said - chance(beatsPerBar) * odds.length) / Math.max(1, odds.length),
   }
 }
 

@@ -101,6 +101,8 @@ export const barLineWeights = {
 
 /** Costs, as negative logarithms, where bars begin and how they are counted. */
 export const barCosts = {
+  /** Beats are not independent of each other: what they say together is taken at this. */
+  trust: 0.4,
   /** For each beat, of bars of so many beats: two to the bar is seldom told apart from four. */
   perBeat: { 2: 0.1, 3: 0, 4: 0 },
   /** Of so many beats before the first bar line; the last one for more. */
