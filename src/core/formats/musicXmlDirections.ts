@@ -1,7 +1,7 @@
 import type { Score, ScorePart, WrittenText } from '../notation/score'
 import { shortened } from '../text/bounded'
 import { isCompound, type Measure } from '../time/meterMap'
-import type { Ticks } from '../time/units'
+import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 import { xmlText } from './xmlText'
 
 /** Something said beside the notes of a measure. */
@@ -155,16 +155,25 @@ function hiddenTempo(offsetTicks: Ticks, tempo: string): Direction {
       laterTicks > 0 ? `<sound ${tempo}><offset>${laterTicks}</offset></sound>` : `<sound ${tempo}/>`,
   }
 }
+/** What a sign needs before a bar line. */
+const roomTicks: Ticks = TICKS_PER_QUARTER / 2
+
 /** The pedal goes down and up: signs, no lines, so that none is cut where a line of music ends. */
-function pedalDirections(part: ScorePart, measure: Measure): Direction[] {
+function pedalDirections(part: ScorePart, measure: Measure, isExcerpt: boolean): Direction[] {
   const staff = part.clefs.length
   const sign = (tick: Ticks, type: 'start' | 'stop') =>
     direction(tick - measure.startTicks, 'below', `<pedal type="${type}" line="no"/>`, { staff })
-  return part.pedals.flatMap(({ startTicks, endTicks }) => [
-    ...(isIn(measure, startTicks) ? [sign(startTicks, 'start')] : []),
-    // At the bar line it goes up at the end of the bar before.
-    ...(endTicks > measure.startTicks && endTicks <= measureEnd(measure) ? [sign(endTicks, 'stop')] : []),
-  ])
+  return part.pedals.flatMap(({ startTicks, endTicks }, index) => {
+    const isUpHere = endTicks > measure.startTicks && endTicks <= measureEnd(measure)
+    // On the page a new sign says that the one before has ended, and at the bar line there is no room for one.
+    const isChange = isExcerpt && part.pedals[index + 1]?.startTicks === endTicks
+    const upTicks = isExcerpt && endTicks === measureEnd(measure) ? endTicks - roomTicks : endTicks
+    return [
+      ...(isIn(measure, startTicks) ? [sign(startTicks, 'start')] : []),
+      // At the bar line it goes up at the end of the bar before.
+      ...(isUpHere && !isChange ? [sign(Math.max(measure.startTicks, startTicks, upTicks), 'stop')] : []),
+    ]
+  })
 }
 
 /** All that is said beside the notes of a measure of a part, in order; what holds for the whole piece stands with the first part. */
@@ -188,7 +197,7 @@ export function directionsOf(
     ...textDirections(part.texts, measure, isExcerpt),
     ...dynamicDirections(part, measure, span),
     ...octaveDirections(part, measure, span),
-    ...pedalDirections(part, measure),
+    ...pedalDirections(part, measure, isExcerpt),
   ].sort((a, b) => a.offsetTicks - b.offsetTicks)
 }
 

@@ -80,4 +80,7 @@ test('they stand beneath the lowest staff, in the bars they belong to, and can b
   ])
   const off = { ...project, scoreSettings: { ...project.scoreSettings, readsPedal: false } }
   expect(writeMusicXml(scoreOf(off), headingsOf(off))).not.toContain('<pedal')
+  // A new sign on the page says that the one before has ended.
+  const page = writeMusicXml(scoreOf(project), headingsOf(project), { measures: { from: 0, to: 2 } })
+  expect(signs(page).map(([type]) => type)).toEqual(['start', 'start', 'stop'])
 })
