@@ -50,6 +50,13 @@ test('bars are found in what was played without a click, corrected over the note
   await page.keyboard.press('ArrowLeft')
   await expect.poll(async () => (await line.boundingBox())!.x).toBeLessThan(after.x)
 
+  // Under another tempo they lie elsewhere: they are not shown over it.
+  await page.getByRole('textbox', { name: '♩ =' }).or(page.getByLabel('♩ =')).first().fill('100')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('button', { name: 'Use these bars' })).toBeHidden()
+  await expect(line).toBeHidden()
+  await page.getByRole('button', { name: 'Undo' }).click()
+
   await page.getByRole('button', { name: 'Find the bars' }).click()
   await page.getByRole('button', { name: 'Use these bars' }).click()
   await expect(page.getByTestId('selection')).toContainText('every note sounds as before')

@@ -147,6 +147,8 @@ describe('corrections', () => {
     expect(halfAsFast(twiceAsFast(found)).beatsMs).toEqual(found.beatsMs)
     const quick = { ...found, beatsMs: found.beatsMs.map((beatMs) => beatMs / 4) }
     expect(twiceAsFast(quick)).toBe(quick)
+    const slow = { ...found, beatsMs: found.beatsMs.map((beatMs) => beatMs * 11) }
+    expect(halfAsFast(slow)).toBe(slow)
   })
 
   test('beat one, beats to the bar, a beat that was moved', () => {

@@ -21,6 +21,7 @@ export function halfAsFast(found: FoundBars): FoundBars {
   const parity = found.pickupBeats % 2
   const halved = found.beatsMs.filter((_, beat) => beat % 2 === parity)
   if (halved.length < 2) return found
+  if (halved.some((beatMs, index) => index > 0 && beatMs - halved[index - 1]! > longestBeatMs)) return found
   return withPickup({ ...found, beatsMs: halved }, (found.pickupBeats - parity) / 2)
 }
 

@@ -1,7 +1,7 @@
 import type { Milliseconds } from '../time/units'
 import { beatFeatures } from './beatFeatures'
 import { strokesOf, type TimedNote } from './strokes'
-import { type BeatRange, costOfBeats, trackBeats, usualBeats } from './trackBeats'
+import { costOfBeats, trackBeats } from './trackBeats'
 import { barCosts, barLineWeights, type Division, divisionWeights } from './weights'
 
 /** So many beats a bar can have here. */
@@ -27,7 +27,11 @@ const longestMs: Milliseconds = 3 * 3_600_000
 
 /** Why no bars can be found in notes; null where they can. */
 export function barsProblem(notes: readonly TimedNote[]): string | null {
-  if (strokesOf(notes).length < fewestStrokes)
+  return problemOf(notes, strokesOf(notes).length)
+}
+
+function problemOf(notes: readonly TimedNote[], strokes: number): string | null {
+  if (strokes < fewestStrokes)
     return `${notes.length} ${notes.length === 1 ? 'note is' : 'notes are'} too few to find bars in`
   const hours = (notes.at(-1)!.onsetMs - notes[0]!.onsetMs) / 3_600_000
   return hours > longestMs / 3_600_000
@@ -45,13 +49,13 @@ export function barsProblem(notes: readonly TimedNote[]): string | null {
  * @param notes in order of onset
  * @returns null where `barsProblem` says why there are none
  */
-export function findBars(notes: readonly TimedNote[], range: BeatRange = usualBeats): FoundBars | null {
-  if (barsProblem(notes) !== null) return null
+export function findBars(notes: readonly TimedNote[]): FoundBars | null {
   const strokes = strokesOf(notes)
+  if (problemOf(notes, strokes.length) !== null) return null
   const readings = ([2, 3] as const).map((division) => {
-    const beatsMs = refineBeats(withinPlaying(trackBeats(strokes, division, range), strokes), strokes)
+    const beatsMs = refineBeats(withinPlaying(trackBeats(strokes, division), strokes), strokes)
     const bars = weighBars(notes, beatsMs)
-    const cost = costOfBeats(strokes, beatsMs, division, range) / strokes.length
+    const cost = costOfBeats(strokes, beatsMs, division) / strokes.length
     const weight = divisionWeights.bars * bars.gain - cost - (division === 3 ? divisionWeights.threes : 0)
     return { division, beatsMs, bars, weight }
   })
@@ -62,7 +66,7 @@ export function findBars(notes: readonly TimedNote[], range: BeatRange = usualBe
 }
 
 /**
- * The bars of beats that are known (tapped, or found): where they begin, and how many beats they have unless that is known too.
+ * The bars of beats that are known, since they were tapped: where they begin, and how many beats they have.
  *
  * @param notes in order of onset
  */
@@ -70,9 +74,8 @@ export function barsOfBeats(
   notes: readonly TimedNote[],
   beatsMs: readonly Milliseconds[],
   division: Division,
-  beatsPerBar?: BeatsPerBar,
 ): FoundBars {
-  const { best, confidence } = weighBars(notes, beatsMs, beatsPerBar)
+  const { best, confidence } = weighBars(notes, beatsMs)
   return { division, beatsMs, ...best, confidence }
 }
 
@@ -85,11 +88,9 @@ interface Bars {
 function weighBars(
   notes: readonly TimedNote[],
   beatsMs: readonly Milliseconds[],
-  only?: BeatsPerBar,
 ): { best: Bars; confidence: number; gain: number } {
   const odds = barLineOdds(notes, beatsMs)
   const ways = beatsPerBarChoices
-    .filter((choice) => only === undefined || choice === only)
     .flatMap((beatsPerBar) =>
       Array.from({ length: beatsPerBar }, (_, pickupBeats) => {
         let said = 0

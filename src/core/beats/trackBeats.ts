@@ -5,13 +5,7 @@ import { type Division, type Place, beatWeights as weights } from './weights'
 const frameMs: Milliseconds = 10
 
 /** Bounds of what is taken for a beat, and what is usual. */
-export interface BeatRange {
-  readonly shortestMs: Milliseconds
-  readonly longestMs: Milliseconds
-  readonly usualMs: Milliseconds
-}
-
-export const usualBeats: BeatRange = { shortestMs: 400, longestMs: 1000, usualMs: 620 }
+const range = { shortestMs: 400, longestMs: 1000, usualMs: 620 }
 
 /**
  * Finds beats in strokes: the likeliest way through states of a length of the beat and a place in it. A stroke is likely on the
@@ -23,11 +17,7 @@ export const usualBeats: BeatRange = { shortestMs: 400, longestMs: 1000, usualMs
  * @param strokes in order
  * @param division what a beat is divided in: two in simple meters, three in compound ones
  */
-export function trackBeats(
-  strokes: readonly TimedStroke[],
-  division: Division,
-  range: BeatRange = usualBeats,
-): Milliseconds[] {
+export function trackBeats(strokes: readonly TimedStroke[], division: Division): Milliseconds[] {
   if (strokes.length === 0) return []
   const shortest = Math.max(4, Math.round(range.shortestMs / frameMs))
   const longest = Math.max(shortest, Math.round(range.longestMs / frameMs))
@@ -95,7 +85,6 @@ export function costOfBeats(
   strokes: readonly TimedStroke[],
   beatsMs: readonly Milliseconds[],
   division: Division,
-  range: BeatRange = usualBeats,
 ): number {
   let cost = 0
   let beforeMs: Milliseconds | null = null

@@ -2,7 +2,8 @@ import { barsProblem, type FoundBars, findBars } from '../beats/findBars'
 import type { TimedNote } from '../beats/strokes'
 import { timeOfBars } from '../beats/timeOfBars'
 import type { MidiFile, MidiFileEvent } from '../midi/standardMidiFile/model'
-import { conductorEvents, fileParts, isRhythmPart } from '../midi/standardMidiFile/parts'
+import { fileParts, isRhythmPart } from '../midi/standardMidiFile/parts'
+import { tempoMapOf } from '../midi/standardMidiFile/tempoMap'
 import { TempoMap } from '../time/tempoMap'
 import { rescaleTicks, TICKS_PER_QUARTER } from '../time/units'
 import { ImportError } from './midiToProject'
@@ -107,19 +108,4 @@ export function reportOfBars({ found, bars }: BarredFile) {
 
 function rescaleExactly(ticks: number, fromDivision: number, toDivision: number): number {
   return (ticks * toDivision) / fromDivision
-}
-
-function tempoMapOf(file: MidiFile): TempoMap {
-  return new TempoMap(
-    conductorEvents(file).flatMap((event) =>
-      event.type === 'tempo'
-        ? [
-            {
-              tick: rescaleExactly(event.tick, file.divisionTicksPerQuarter, TICKS_PER_QUARTER),
-              tempoBpm: 6e7 / event.microsecondsPerQuarter,
-            },
-          ]
-        : [],
-    ),
-  )
 }

@@ -397,6 +397,8 @@ test('every key event of a file is kept, comes back in a file, and stands at its
   const events: MidiFileEvent[] = [
     { tick: 0, type: 'keySignature', fifths: 0, mode: 'major' },
     { tick: 4 * 1920, type: 'keySignature', fifths: -4, mode: 'minor' },
+    // Behind the music it is of no bar of the page.
+    { tick: 40 * 1920, type: 'keySignature', fifths: 1, mode: 'major' },
     // Said again, it says nothing.
     { tick: 6 * 1920, type: 'keySignature', fifths: -4, mode: 'minor' },
     { tick: 8 * 1920, type: 'keySignature', fifths: 7, mode: 'major' },
@@ -406,7 +408,7 @@ test('every key event of a file is kept, comes back in a file, and stands at its
     ]).flat(),
   ]
   const file = readMidiFile(
-    writeMidiFile({ format: 0, divisionTicksPerQuarter: 480, tracks: [{ events, endTick: 12 * 1920 }] }),
+    writeMidiFile({ format: 0, divisionTicksPerQuarter: 480, tracks: [{ events, endTick: 40 * 1920 }] }),
   )
   const { project } = midiToProject(file, { id: 'p', name: 'Keys', nowMs: 0 })
   const bar = 40_320
@@ -415,10 +417,10 @@ test('every key event of a file is kept, comes back in a file, and stands at its
     { tick: 4 * bar, fifths: -4, mode: 'minor' },
     { tick: 8 * bar, fifths: 7, mode: 'major' },
   ]
-  expect(project.keys).toEqual(keys)
+  expect(project.keys).toEqual([...keys, { tick: 40 * bar, fifths: 1, mode: 'major' }])
   expect(scoreOf(project).keys).toEqual(keys)
   const again = readMidiFile(writeMidiFile(projectToMidi(project, project.tracks, 480)))
-  expect(midiToProject(again, { id: 'q', name: 'Keys', nowMs: 0 }).project.keys).toEqual(keys)
+  expect(midiToProject(again, { id: 'q', name: 'Keys', nowMs: 0 }).project.keys).toEqual(project.keys)
   const musicXml = writeMusicXml(scoreOf(project), headingsOf(project))
   expect(
     [...musicXml.matchAll(/<measure number="(\d+)">(?:(?!<\/measure>)[\s\S])*?<fifths>(-?\d+)/g)].map(

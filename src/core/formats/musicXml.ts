@@ -2,10 +2,8 @@ import { percussionNames, programNames } from '../midi/generalMidi'
 import type { PartHeading, ScoreHeadings } from '../notation/headings'
 import { type Lyric, mostDrawnLetters } from '../notation/lyrics'
 import { noteElementId } from '../notation/noteElements'
-import type { Ornament } from '../notation/ornaments'
 import { percussionPlace } from '../notation/percussion'
 import {
-  type Articulation,
   type ChordNote,
   type Clef,
   isUnpitched,
@@ -13,7 +11,6 @@ import {
   type Score,
   type ScoreElement,
   type ScorePart,
-  type Slur,
   type VoiceInMeasure,
 } from '../notation/score'
 import { stemDirections } from '../notation/stems'
@@ -22,6 +19,7 @@ import { shortened } from '../text/bounded'
 import type { Measure } from '../time/meterMap'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 import { type Direction, directionsOf, measureEnd, rounded } from './musicXmlDirections'
+import { articulationsXml, rolledXml, type SlurEnds, slurEnds, slurPlace } from './musicXmlNotations'
 import { xmlText } from './xmlText'
 
 export interface MusicXmlOptions {
@@ -64,7 +62,7 @@ export function writeMusicXml(score: Score, headings: ScoreHeadings, options: Mu
   const to = Math.min(options.measures?.to ?? score.measures.length, score.measures.length)
   for (const [index, part] of score.parts.entries()) {
     out.push(`<part id="P${index + 1}">`)
-    const slurs = slurEnds(slursWithin(part, score.measures.slice(from, to), from))
+    const slurs = slurEnds(part, score.measures.slice(from, to), from)
     for (let bar = from; bar < to; bar++) writeMeasure(out, score, part, index, bar, from, options, slurs)
     out.push('</part>')
   }
@@ -118,7 +116,7 @@ function writeMeasure(
   bar: number,
   from: number,
   options: MusicXmlOptions,
-  slurs: ReadonlyMap<string, string>,
+  slurs: SlurEnds,
 ): void {
   const measure = score.measures[bar]!
   const previous = score.measures[bar - 1]
@@ -241,7 +239,7 @@ function writeElement(
   options: MusicXmlOptions,
   measure: Measure,
   stem: 'up' | 'down' | undefined,
-  slurs: ReadonlyMap<string, string>,
+  slurs: SlurEnds,
 ): void {
   const staff = part.clefs.length > 1 ? `<staff>${voice.staff}</staff>` : ''
   const modification = element.tuplet
@@ -270,7 +268,7 @@ function writeElement(
     const ties = `${note.tiesFromPrevious ? '<tie type="stop"/>' : ''}${note.tiesToNext ? '<tie type="start"/>' : ''}`
     const tied = `${note.tiesFromPrevious ? '<tied type="stop"/>' : ''}${note.tiesToNext ? '<tied type="start"/>' : ''}`
     const signs = index === 0 ? `${tuplet}${slurXml}${articulationsXml(element.articulations)}` : ''
-    const rolled = element.articulations.includes('rolled') ? '<arpeggiate/>' : ''
+    const rolled = rolledXml(element.articulations)
     const notations = tied || signs || rolled ? `<notations>${tied}${signs}${rolled}</notations>` : ''
     // Percent of 90, which the standard takes for forte.
     const force = options.withNoteIds ? '' : ` dynamics="${rounded((note.velocity / 90) * 100)}"`
@@ -283,71 +281,6 @@ function writeElement(
       `<note${id}${force}>${index > 0 ? '<chord/>' : ''}${pitchXml(part, note)}<duration>${element.durationTicks}</duration>${ties}${instrumentXml(part, partIndex, note)}<voice>${voice.voice}</voice>${type}${accidental}${modification}${stem ? `<stem>${stem}</stem>` : ''}${noteheadXml(part, note, options)}${staff}${beams}${notations}${index === 0 ? lyricXml(element.lyric, options) : ''}</note>`,
     )
   }
-}
-
-/**
- * The slurs of a part as they are in an excerpt: one that begins before it begins with the first note in it, one that ends behind it
- * ends with the last.
- */
-function slursWithin(part: ScorePart, measures: readonly Measure[], from: number): Slur[] {
-  const [first, last] = [measures[0], measures.at(-1)]
-  if (!first || !last) return []
-  return part.slurs.flatMap((slur) => {
-    const { voice, startTicks, endTicks } = slur
-    if (endTicks < first.startTicks || startTicks >= measureEnd(last)) return []
-    if (startTicks >= first.startTicks && endTicks < measureEnd(last)) return [slur]
-    const onsets = measures.flatMap((measure, index) =>
-      (part.measures[from + index] ?? []).flatMap((own) =>
-        own.voice === voice
-          ? own.elements.flatMap((element) =>
-              element.kind === 'chord' ? [measure.startTicks + element.startTicks] : [],
-            )
-          : [],
-      ),
-    )
-    const within = onsets.filter((tick) => tick >= startTicks && tick <= endTicks)
-    const [start, end] = [within[0], within.at(-1)]
-    return start === undefined || end === undefined || start === end
-      ? []
-      : [{ voice, startTicks: start, endTicks: end }]
-  })
-}
-
-/** Ends of slurs by voice and place; those of a voice have one number, since they do not overlap. */
-function slurEnds(slurs: readonly Slur[]): ReadonlyMap<string, string> {
-  const ends = new Map<string, string>()
-  const add = (voice: number, tick: Ticks, type: 'start' | 'stop') => {
-    const place = slurPlace(voice, tick)
-    ends.set(place, `${ends.get(place) ?? ''}<slur type="${type}" number="${((voice - 1) % 6) + 1}"/>`)
-  }
-  for (const { voice, endTicks } of slurs) add(voice, endTicks, 'stop')
-  for (const { voice, startTicks } of slurs) add(voice, startTicks, 'start')
-  return ends
-}
-
-const slurPlace = (voice: number, tick: Ticks) => `${voice} ${tick}`
-
-/** Elements of the standard: its mordent has a line through it, and goes down. */
-const ornamentElements: Readonly<Record<Ornament, string>> = {
-  trill: 'trill-mark',
-  'upper mordent': 'inverted-mordent',
-  'lower mordent': 'mordent',
-  turn: 'turn',
-}
-
-function articulationsXml(articulations: readonly Articulation[]): string {
-  const within = (name: string, signs: readonly string[]) =>
-    signs.length > 0 ? `<${name}>${signs.join('')}</${name}>` : ''
-  const technical = articulations.flatMap((each) =>
-    each === 'open' ? ['<open-string/>'] : each === 'closed' ? ['<stopped/>'] : [],
-  )
-  const others = articulations.flatMap((each) =>
-    each === 'staccato' || each === 'accent' ? [`<${each}/>`] : [],
-  )
-  const ornaments = articulations.flatMap((each) =>
-    each in ornamentElements ? [`<${ornamentElements[each as Ornament]}/>`] : [],
-  )
-  return within('ornaments', ornaments) + within('technical', technical) + within('articulations', others)
 }
 
 function lyricXml(lyric: Lyric | null, { withNoteIds }: MusicXmlOptions): string {

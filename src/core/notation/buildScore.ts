@@ -127,7 +127,10 @@ function pitched(drafts: readonly DraftPart[]): UnspelledNote[][] {
 /** Keys that were told hold from the bar they lie in; the first of them from the beginning. */
 function fromBarLines(keys: readonly KeyChange[], measures: readonly Measure[]): KeyChange[] {
   const byBar = new Map<number, KeyChange>()
+  const end = measures.at(-1)!
   for (const [index, key] of keys.entries()) {
+    // One that is told behind the last bar is of no bar.
+    if (index > 0 && key.tick >= end.startTicks + end.lengthTicks) break
     const bar = measures.findLast(({ startTicks }) => startTicks <= key.tick)
     const tick = index === 0 ? 0 : (bar?.startTicks ?? 0)
     byBar.set(tick, { ...key, tick })

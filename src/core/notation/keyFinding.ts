@@ -64,9 +64,10 @@ export function findKeys(parts: readonly (readonly KeyNote[])[], measures: reado
     const candidate = candidates[state]!
     if (runs.at(-1)?.candidate.fifths !== candidate.fifths) runs.push({ from: bar, candidate })
   }
-  const kept = runs.filter(
-    ({ from }, index) => index === 0 || (runs[index + 1]?.from ?? measures.length) - from >= fewestBarsOfKey,
+  const lasting = runs.filter(
+    ({ from }, index) => (runs[index + 1]?.from ?? measures.length) - from >= fewestBarsOfKey,
   )
+  const kept = lasting.length > 0 ? lasting : runs.slice(0, 1)
   const keys: KeyChange[] = []
   for (const { from, candidate } of kept) {
     const fifths = nearestSpelling(candidate.fifths, keys.at(-1)?.fifths)

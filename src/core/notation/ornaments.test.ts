@@ -120,6 +120,20 @@ test('a chord that is rolled upwards is a chord with its sign; broken chords in 
   expect(proof.differences).toEqual([])
 })
 
+test('notes that were told to be of two voices are no ornament', () => {
+  const twoVoices = {
+    ...trill,
+    tracks: trill.tracks.map((track) => ({
+      ...track,
+      clips: track.clips.map((clip) => ({
+        ...clip,
+        notes: clip.notes.map((note) => ({ ...note, voice: note.key === 74 ? 1 : 2 })),
+      })),
+    })),
+  }
+  expect(chords(twoVoices).some(({ signs }) => signs.includes('trill'))).toBe(false)
+})
+
 test('measured notes are written out, and so is everything when it is switched off', () => {
   const measured = piece(
     ...frame(),

@@ -88,14 +88,15 @@ function quickRun(
   quickMs: Milliseconds,
 ): number[] {
   const run = [first]
-  const { key } = notes[first]!
+  const { key, voice, staff } = notes[first]!
   let beforeMs = tempoMap.msAt(notes[first]!.onsetTicks)
   for (let index = first + 1; index < notes.length; index++) {
     const note = notes[index]!
     const onsetMs = tempoMap.msAt(note.onsetTicks)
     if (onsetMs - beforeMs > quickMs) break
-    // Other notes may sound meanwhile, further away.
-    if (Math.abs(note.key - key) > widestSemitones * 2) continue
+    // Other notes may sound meanwhile, further away or in another voice.
+    if (Math.abs(note.key - key) > widestSemitones * 2 || note.voice !== voice || note.staff !== staff)
+      continue
     if (note.key === notes[run.at(-1)!]!.key || onsetMs - beforeMs < quickMs / 8) break
     run.push(index)
     beforeMs = onsetMs

@@ -83,6 +83,11 @@ describe('keys', () => {
     expect(findKeys([passing], measures(24))).toHaveLength(1)
   })
 
+  test('what leads in to a key that lasts is no key of its own', () => {
+    const led = [...cadence(52, 'major', 0, 3), ...cadence(48, 'major', 3, 16)]
+    expect(findKeys([led], measures(19)).map(({ tick, fifths }) => [tick, fifths])).toEqual([[0, 0]])
+  })
+
   test('silence is in C major', () => {
     expect(findKeys([], measures(2))).toEqual([{ tick: 0, fifths: 0, mode: 'major' }])
     expect(findKeys([], [])).toEqual([{ tick: 0, fifths: 0, mode: 'major' }])

@@ -5,7 +5,7 @@ import { emptyProject, newClip, newTrack } from '../project/create'
 import { headingsOf, scoreOf } from '../project/onPage'
 import type { Project } from '../project/schema'
 import { MeterMap } from '../time/meterMap'
-import { findSwing } from './swing'
+import { findSwing, withoutSwing } from './swing'
 
 const quarter = 10_080
 /** A line of our own in eighths and quarters, 16 bars. */
@@ -78,6 +78,15 @@ test('what is even does not swing, nor do triplets or dotted rhythms', () => {
     drawnNote({ id: index + 1, onsetTicks: index * 3360, durationTicks: 3000, key: 60 }),
   )
   expect(findSwing([triplets], new MeterMap([{ tick: 0, numerator: 4, denominator: 4 }]))).toBeNull()
+})
+
+test('only meters that count plain quarters are made even', () => {
+  const swing = { ratio: '2:1', secondAt: 2 / 3 } as const
+  const notes = [0, 1, 2, 3, 4, 5].map((index) =>
+    drawnNote({ id: index + 1, onsetTicks: index * 5040, durationTicks: 4800, key: 60 + index }),
+  )
+  const compound = new MeterMap([{ tick: 0, numerator: 6, denominator: 8 }])
+  expect(withoutSwing(notes, swing, compound)).toEqual(notes)
 })
 
 test('switched off, its eighths are as uneven as they were played', () => {

@@ -49,14 +49,15 @@ export function findSwing(parts: readonly (readonly Note[])[], meterMap: MeterMa
 
 /**
  * Notes as they would be played without swing: in each beat of eighths the second one lies in the middle, and what is around it with
- * it. Beats with triplets, sixteenths or even eighths stay as they were played.
+ * it. Beats with triplets, sixteenths or even eighths, and compound meters, stay as they were played.
  *
  * @param notes in order of onset
  */
 export function withoutSwing(notes: readonly Note[], { secondAt }: Swing, meterMap: MeterMap): Note[] {
   const places = placesByBeat(notes, meterMap)
   const straight = (tick: Ticks): Ticks => {
-    const { startTicks, lengthTicks } = beatAt(meterMap, tick + lateTicks)
+    const { startTicks, lengthTicks, isCompound: isInThrees } = beatAt(meterMap, tick + lateTicks)
+    if (isInThrees) return tick
     const own = places.get(startTicks)
     if (own && !['swung', 'plain'].includes(kindOf(own))) return tick
     const place = (tick - startTicks) / lengthTicks

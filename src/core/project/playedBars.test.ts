@@ -68,4 +68,13 @@ test('taps along to it, a little off, give its beats to the end', () => {
   expect(barsOfTaps(timedNotesOf(recorded), taps.slice(0, 3))).toBeNull()
   expect(barsOfTaps(timedNotesOf(recorded), [1000, 1001, 1002, 1003, 1004])).toBeNull()
   expect(barsOfTaps([], taps)).toBeNull()
+  // Beats that were missed in between are there all the same.
+  const missing = barsOfTaps(
+    timedNotesOf(recorded),
+    taps.filter((_, index) => index !== 2 && index !== 5 && index !== 6),
+  )!
+  for (const beatMs of near)
+    expect(Math.min(...missing.beatsMs.map((each) => Math.abs(each - beatMs)))).toBeLessThan(70)
+  const gaps = missing.beatsMs.slice(1).map((beatMs, index) => beatMs - missing.beatsMs[index]!)
+  expect(Math.max(...gaps)).toBeLessThan(1.6 * Math.min(...gaps))
 })

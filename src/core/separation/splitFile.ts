@@ -1,7 +1,6 @@
 import { percussionChannel } from '../midi/generalMidi'
 import type { MidiFile, MidiFileEvent, MidiFileTrack } from '../midi/standardMidiFile/model'
 import {
-  conductorEvents,
   durationTicks,
   type FilePart,
   fileParts,
@@ -9,7 +8,8 @@ import {
   isRhythmPart,
   trackName,
 } from '../midi/standardMidiFile/parts'
-import { TempoMap } from '../time/tempoMap'
+import { tempoMapOf } from '../midi/standardMidiFile/tempoMap'
+import type { TempoMap } from '../time/tempoMap'
 import { rescaleTicks, TICKS_PER_QUARTER } from '../time/units'
 import { takeApart, togetherQuartersAt, type Way } from './takeApart'
 
@@ -152,20 +152,6 @@ interface RankedEvent {
 
 /** At one moment keys go up first, then everything else comes, then keys go down. */
 const rank = { noteOff: 0, other: 1, noteOn: 2, endOfNoLength: 3 } as const
-
-function tempoMapOf(file: MidiFile): TempoMap {
-  const tempos = conductorEvents(file).flatMap((event) =>
-    event.type === 'tempo'
-      ? [
-          {
-            tick: rescaleTicks(event.tick, file.divisionTicksPerQuarter, TICKS_PER_QUARTER),
-            tempoBpm: 6e7 / event.microsecondsPerQuarter,
-          },
-        ]
-      : [],
-  )
-  return new TempoMap(tempos)
-}
 
 function rangeOf(events: readonly MidiFileEvent[]): { lowestKey: number | null; highestKey: number | null } {
   let [lowest, highest] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY]

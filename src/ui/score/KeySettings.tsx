@@ -1,4 +1,3 @@
-import { X } from 'lucide-react'
 import { useState } from 'react'
 import { keySignatureName } from '@/core/notation/keyFinding'
 import type { KeyChange, KeySignature } from '@/core/notation/scoreSettings'
@@ -7,6 +6,7 @@ import { removeKeyAt, setKeyAt } from '@/core/project/keyEdits'
 import type { Project } from '@/core/project/schema'
 import { setPiece } from '@/core/project/settings'
 import { Button } from '../controls/Button'
+import { ChangeAtBar } from '../controls/ChangeAtBar'
 import { Choice } from '../controls/Choice'
 import { NumberField } from '../controls/NumberField'
 import { useSession } from '../workspace/sessionContext'
@@ -55,32 +55,28 @@ export function KeySettings({ project, heard }: { project: Project; heard: reado
       {shown.length > 1 && (
         <ul className="space-y-1 pl-3" aria-label="Changes of key">
           {shown.slice(1).map((change) => (
-            <li key={change.tick} className="flex items-center gap-2 text-[13px]">
-              <span className="w-14 text-soft">bar {barOf(change.tick)}</span>
+            <ChangeAtBar
+              key={change.tick}
+              bar={barOf(change.tick)}
+              of="key"
+              onRemove={
+                keys.length > 0
+                  ? () => apply('take a key out', (before) => removeKeyAt(before, change.tick))
+                  : undefined
+              }
+            >
               {keys.length === 0 ? (
                 <span>{keySignatureName(change)}, heard</span>
               ) : (
-                <>
-                  <Choice
-                    label={`key from bar ${barOf(change.tick)}`}
-                    isLabelHidden
-                    value={textOf(change)}
-                    options={everyKey}
-                    onChange={(value) =>
-                      apply('key', (before) => setKeyAt(before, change.tick, keyOf(value)))
-                    }
-                  />
-                  <button
-                    type="button"
-                    className="ml-auto rounded p-0.5 hover:bg-desk"
-                    aria-label={`Take out the key at bar ${barOf(change.tick)}`}
-                    onClick={() => apply('take a key out', (before) => removeKeyAt(before, change.tick))}
-                  >
-                    <X size={13} aria-hidden />
-                  </button>
-                </>
+                <Choice
+                  label={`key from bar ${barOf(change.tick)}`}
+                  isLabelHidden
+                  value={textOf(change)}
+                  options={everyKey}
+                  onChange={(value) => apply('key', (before) => setKeyAt(before, change.tick, keyOf(value)))}
+                />
               )}
-            </li>
+            </ChangeAtBar>
           ))}
         </ul>
       )}

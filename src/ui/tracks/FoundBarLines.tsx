@@ -4,10 +4,11 @@ import { contextOf } from '@/core/project/context'
 import type { Track } from '@/core/project/schema'
 import type { Milliseconds } from '@/core/time/units'
 import { useSize } from '../controls/useSize'
-import { useProject, useView } from '../workspace/sessionContext'
+import { useProject } from '../workspace/sessionContext'
 import { viewStore } from '../workspace/viewStore'
 import { drumColumn, keyColumn } from './roll/rollGeometry'
 import { type TimeView, ticksAtX, xOf } from './timeView'
+import { useFoundBars } from './useFoundBars'
 
 /** How far an arrow key moves a bar line. */
 const fineMs: Milliseconds = 10
@@ -18,7 +19,7 @@ const closestBeats = 7
 /** Found beats and bars over the roll; a bar's number is its handle. */
 export function FoundBarLines({ track, view }: { track: Track; view: TimeView }) {
   const project = useProject()
-  const found = useView((state) => state.foundBars)
+  const found = useFoundBars(project)
   const host = useRef<HTMLDivElement>(null)
   const size = useSize(host)
   const left = track.instrument.kind === 'drums' ? drumColumn : keyColumn
@@ -26,7 +27,8 @@ export function FoundBarLines({ track, view }: { track: Track; view: TimeView })
   const xAt = (ms: Milliseconds) => xOf(view, tempoMap.ticksAt(ms))
   const move = (beat: number, toMs: Milliseconds) => {
     const { foundBars } = viewStore.getState()
-    if (foundBars) viewStore.setState({ foundBars: moveBeat(foundBars, beat, toMs) })
+    if (foundBars)
+      viewStore.setState({ foundBars: { ...foundBars, bars: moveBeat(foundBars.bars, beat, toMs) } })
   }
   const width = Math.max(0, size.width)
   const beats = (found?.beatsMs ?? []).flatMap((beatMs, beat) => {

@@ -1,10 +1,11 @@
-import { ListMusic, X } from 'lucide-react'
+import { ListMusic } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
 import { contextOf } from '@/core/project/context'
 import type { Project } from '@/core/project/schema'
 import { removeMeterAt, removeTempoAt, setMeterAt, setTempoAt } from '@/core/project/tempoEdits'
 import { Button } from '../controls/Button'
+import { ChangeAtBar } from '../controls/ChangeAtBar'
 import { Choice } from '../controls/Choice'
 import { NumberField } from '../controls/NumberField'
 import { meterOptions } from './meterOptions'
@@ -60,8 +61,16 @@ export function TempoPlan() {
           />
           <ul className="max-h-[220px] space-y-1 overflow-y-auto" aria-label="Tempo changes">
             {project.tempos.map((tempo) => (
-              <li key={tempo.tick} className="flex items-center gap-2">
-                <span className="w-16 text-soft">bar {barOf(tempo.tick)}</span>
+              <ChangeAtBar
+                key={tempo.tick}
+                bar={barOf(tempo.tick)}
+                of="tempo"
+                onRemove={
+                  tempo.tick > 0
+                    ? () => apply('take a tempo out', (before) => removeTempoAt(before, tempo.tick, keep))
+                    : undefined
+                }
+              >
                 <NumberField
                   label="♩ ="
                   value={tempo.tempoBpm}
@@ -72,25 +81,21 @@ export function TempoPlan() {
                     apply('change the tempo', (before) => setTempoAt(before, tempo.tick, tempoBpm, keep))
                   }
                 />
-                {tempo.tick > 0 && (
-                  <button
-                    type="button"
-                    className="ml-auto rounded p-0.5 hover:bg-desk"
-                    aria-label={`Take out the tempo at bar ${barOf(tempo.tick)}`}
-                    onClick={() =>
-                      apply('take a tempo out', (before) => removeTempoAt(before, tempo.tick, keep))
-                    }
-                  >
-                    <X size={13} aria-hidden />
-                  </button>
-                )}
-              </li>
+              </ChangeAtBar>
             ))}
           </ul>
           <ul className="space-y-1" aria-label="Meter changes">
             {project.meters.map((meter) => (
-              <li key={meter.tick} className="flex items-center gap-2">
-                <span className="w-16 text-soft">bar {barOf(meter.tick)}</span>
+              <ChangeAtBar
+                key={meter.tick}
+                bar={barOf(meter.tick)}
+                of="meter"
+                onRemove={
+                  meter.tick > 0
+                    ? () => apply('take a meter out', (before) => removeMeterAt(before, meter.tick))
+                    : undefined
+                }
+              >
                 <Choice
                   label="meter"
                   isLabelHidden
@@ -100,17 +105,7 @@ export function TempoPlan() {
                     apply(`meter ${text}`, (before) => setMeterAt(before, meter.tick, meterFrom(text)))
                   }
                 />
-                {meter.tick > 0 && (
-                  <button
-                    type="button"
-                    className="ml-auto rounded p-0.5 hover:bg-desk"
-                    aria-label={`Take out the meter at bar ${barOf(meter.tick)}`}
-                    onClick={() => apply('take a meter out', (before) => removeMeterAt(before, meter.tick))}
-                  >
-                    <X size={13} aria-hidden />
-                  </button>
-                )}
-              </li>
+              </ChangeAtBar>
             ))}
           </ul>
           <div className="flex items-center gap-2 border-t border-rule pt-2">

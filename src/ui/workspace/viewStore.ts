@@ -23,8 +23,8 @@ export interface ViewState {
   readonly partition: Partition | null
   /** Notes whose line is in doubt, in order. */
   readonly doubtful: readonly NoteId[]
-  /** Bars that were found in what was played, before they are used. */
-  readonly foundBars: FoundBars | null
+  /** Bars that were found in what was played, before they are used, and the tempi the piece had then: under others they lie elsewhere. */
+  readonly foundBars: { readonly bars: FoundBars; readonly under: Project['tempos'] } | null
   /** The voices that notes had before they were put into another by hand: a correction that can be carried on. */
   readonly corrected: { readonly trackId: string; readonly before: ReadonlyMap<NoteId, number> } | null
   /** Other tracks are shown faintly behind the notes of the chosen one, and can be reached. */

@@ -15,10 +15,9 @@ import type { Project } from '@/core/project/schema'
 import type { Milliseconds } from '@/core/time/units'
 import { Button } from '../../controls/Button'
 import { Choice } from '../../controls/Choice'
-import { useLive, useSession, useView } from '../../workspace/sessionContext'
+import { useLive, useSession } from '../../workspace/sessionContext'
 import { tell, viewStore } from '../../workspace/viewStore'
-
-const show = (foundBars: FoundBars | null) => viewStore.setState({ foundBars })
+import { useFoundBars } from '../useFoundBars'
 
 /** Below this the program says that it is not sure. */
 const sureFrom = 0.8
@@ -26,13 +25,14 @@ const sureFrom = 0.8
 /** Bar lines for what was played without a click: found or tapped, corrected, seen over the notes, then used. */
 export function PlayedBars({ project }: { project: Project }) {
   const session = useSession()
-  const found = useView((state) => state.foundBars)
+  const found = useFoundBars(project)
   const [isFinding, setIsFinding] = useState(false)
   const [taps, setTaps] = useState<readonly Milliseconds[] | null>(null)
   const isPlaying = useLive((state) => state.transport.state === 'playing')
   const { tempoMap } = contextOf(project)
-  // They are about this piece as it is looked at now.
-  useEffect(() => () => show(null), [])
+  const { tempos } = project
+  const show = (bars: FoundBars | null) => viewStore.setState({ foundBars: bars && { bars, under: tempos } })
+  useEffect(() => () => viewStore.setState({ foundBars: null }), [])
 
   const find = async () => {
     setIsFinding(true)

@@ -1,0 +1,79 @@
+import type { Ornament } from '../notation/ornaments'
+import type { Articulation, ScorePart, Slur } from '../notation/score'
+import type { Measure } from '../time/meterMap'
+import type { Ticks } from '../time/units'
+import { measureEnd } from './musicXmlDirections'
+
+/** What is written of slurs at a chord, by its voice and place (`slurPlace`). */
+export type SlurEnds = ReadonlyMap<string, string>
+
+/**
+ * The slurs of a part as they are in an excerpt: one that begins before it begins with the first note in it, one that ends behind it
+ * ends with the last.
+ */
+function slursWithin(part: ScorePart, measures: readonly Measure[], from: number): Slur[] {
+  const [first, last] = [measures[0], measures.at(-1)]
+  if (!first || !last) return []
+  return part.slurs.flatMap((slur) => {
+    const { voice, startTicks, endTicks } = slur
+    if (endTicks < first.startTicks || startTicks >= measureEnd(last)) return []
+    if (startTicks >= first.startTicks && endTicks < measureEnd(last)) return [slur]
+    const onsets = measures.flatMap((measure, index) =>
+      (part.measures[from + index] ?? []).flatMap((own) =>
+        own.voice === voice
+          ? own.elements.flatMap((element) =>
+              element.kind === 'chord' ? [measure.startTicks + element.startTicks] : [],
+            )
+          : [],
+      ),
+    )
+    const within = onsets.filter((tick) => tick >= startTicks && tick <= endTicks)
+    const [start, end] = [within[0], within.at(-1)]
+    return start === undefined || end === undefined || start === end
+      ? []
+      : [{ voice, startTicks: start, endTicks: end }]
+  })
+}
+
+/** Ends of slurs in the measures that are written; those of a voice have one number, since they do not overlap. */
+export function slurEnds(part: ScorePart, measures: readonly Measure[], from: number): SlurEnds {
+  const slurs = slursWithin(part, measures, from)
+  const ends = new Map<string, string>()
+  const add = (voice: number, tick: Ticks, type: 'start' | 'stop') => {
+    const place = slurPlace(voice, tick)
+    ends.set(place, `${ends.get(place) ?? ''}<slur type="${type}" number="${((voice - 1) % 6) + 1}"/>`)
+  }
+  for (const { voice, endTicks } of slurs) add(voice, endTicks, 'stop')
+  for (const { voice, startTicks } of slurs) add(voice, startTicks, 'start')
+  return ends
+}
+
+export const slurPlace = (voice: number, tick: Ticks) => `${voice} ${tick}`
+
+/** Elements of the standard: its mordent has a line through it, and goes down. */
+const ornamentElements: Readonly<Record<Ornament, string>> = {
+  trill: 'trill-mark',
+  'upper mordent': 'inverted-mordent',
+  'lower mordent': 'mordent',
+  turn: 'turn',
+}
+
+export function articulationsXml(articulations: readonly Articulation[]): string {
+  const within = (name: string, signs: readonly string[]) =>
+    signs.length > 0 ? `<${name}>${signs.join('')}</${name}>` : ''
+  const technical = articulations.flatMap((each) =>
+    each === 'open' ? ['<open-string/>'] : each === 'closed' ? ['<stopped/>'] : [],
+  )
+  const others = articulations.flatMap((each) =>
+    each === 'staccato' || each === 'accent' ? [`<${each}/>`] : [],
+  )
+  const ornaments = articulations.flatMap((each) =>
+    each in ornamentElements ? [`<${ornamentElements[each as Ornament]}/>`] : [],
+  )
+  return within('ornaments', ornaments) + within('technical', technical) + within('articulations', others)
+}
+
+/** The sign of a rolled chord stands at each of its notes. */
+export function rolledXml(articulations: readonly Articulation[]): string {
+  return articulations.includes('rolled') ? '<arpeggiate/>' : ''
+}
