@@ -2,6 +2,7 @@ import { strToU8, unzipSync, zipSync } from 'fflate'
 import { createDemo } from '../src/core/demo/harbourEvening'
 import { ClipboardError, readCopied } from '../src/core/editing/clipboard'
 import { newSlot } from '../src/core/effects/catalogue'
+import { barsOfMidi } from '../src/core/formats/barsOfMidi'
 import { printEveryTrack, readChain, SpecError } from '../src/core/formats/batchSpecs'
 import { ImportError, midiToProject } from '../src/core/formats/midiToProject'
 import { writeMusicXml } from '../src/core/formats/musicXml'
@@ -14,12 +15,14 @@ import { readLists } from '../src/core/generators/typed/lists'
 import type { TypedMusic } from '../src/core/generators/typed/typedPart'
 import { inspectMidiFile } from '../src/core/midi/standardMidiFile/inspect'
 import { MidiFileError } from '../src/core/midi/standardMidiFile/model'
+import { fileParts } from '../src/core/midi/standardMidiFile/parts'
 import { readMidiFile } from '../src/core/midi/standardMidiFile/read'
 import { writeMidiFile } from '../src/core/midi/standardMidiFile/write'
 import { misfit } from '../src/core/project/fit'
 import { addGenerator } from '../src/core/project/generatorCommands'
 import { ProjectFormatError } from '../src/core/project/migrate'
 import { copyChosen, paste } from '../src/core/project/moveMaterial'
+import { layBars } from '../src/core/project/playedBars'
 import type { Chanceful } from './chanceful'
 import { damageBytes, damageJson, damageText, damageTrack } from './damage'
 
@@ -76,6 +79,24 @@ const midi: Target = {
       mostNotes: 5000,
     })
     writeMusicXml(score, headings)
+  },
+}
+
+const bars: Target = {
+  name: 'bars of MIDI files',
+  named: [MidiFileError, ImportError],
+  make: midi.make,
+  take(input) {
+    const file = readMidiFile(input)
+    const barred = barsOfMidi(file)
+    const again = readMidiFile(writeMidiFile(barred.file))
+    const notesOf = (parts: ReturnType<typeof fileParts>) =>
+      parts.reduce((sum, { notes }) => sum + notes.length, 0)
+    const [before, after] = [notesOf(fileParts(file)), notesOf(fileParts(again))]
+    if (before !== after) throw new Error(`Of ${before} notes ${after} came through`)
+    const { project } = midiToProject(file, identity)
+    const problem = misfit(layBars(project, barred.found), null)
+    if (problem) throw new Error(`Its bars were laid, but could not be stored: ${problem}`)
   },
 }
 
@@ -251,4 +272,4 @@ const copied: Target = {
 }
 
 /** MIDI files come first: they are what arrives from anywhere. */
-export const targets: readonly Target[] = [midi, projectFiles, abc, lists, charts, chains, copied]
+export const targets: readonly Target[] = [midi, bars, projectFiles, abc, lists, charts, chains, copied]

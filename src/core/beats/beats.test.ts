@@ -47,6 +47,25 @@ describe('beats and bars of what was played without a click', () => {
     expect(barsProblem(farApart)).toBe('The notes go on for 5.0 hours; bars are found in up to 3 hours')
   })
 
+  test('a long silence is counted through, and beats after it are found anew', () => {
+    const run = (startMs: number, lengthMs: number) =>
+      Array.from({ length: 24 }, (_, index) => ({
+        onsetMs: startMs + index * lengthMs,
+        endMs: startMs + (index + 0.9) * lengthMs,
+        key: index % 4 === 0 ? 40 : 60,
+        velocity: index % 4 === 0 ? 100 : 70,
+      }))
+    const found = findBars([...run(0, 500), ...run(3_600_000, 640)])!
+    const near = (fromMs: number) =>
+      found.beatsMs.filter((beatMs) => beatMs >= fromMs && beatMs < fromMs + 6000)
+    for (const [index, beatMs] of near(-50).slice(0, 11).entries())
+      expect(beatMs).toBeCloseTo(index * 500, -2)
+    const after = near(3_600_000 - 50)
+    expect(after[5]! - after[4]!).toBeCloseTo(640, -2)
+    for (const [beat, beatMs] of found.beatsMs.entries())
+      if (beat > 0) expect(beatMs - found.beatsMs[beat - 1]!).toBeGreaterThan(300)
+  })
+
   test('whatever is played, beats follow each other', () => {
     const note = fc.record({
       onsetMs: fc.integer({ min: 0, max: 20_000 }),

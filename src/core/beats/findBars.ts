@@ -1,7 +1,7 @@
 import type { Milliseconds } from '../time/units'
 import { beatFeatures } from './beatFeatures'
-import { strokesOf, type TimedNote } from './strokes'
-import { costOfBeats, trackBeats } from './trackBeats'
+import { strokesOf, type TimedNote, type TimedStroke } from './strokes'
+import { costOfBeats, trackBeats, usualBeatMs } from './trackBeats'
 import { barCosts, barLineWeights, type Division, divisionWeights } from './weights'
 
 /** So many beats a bar can have here. */
@@ -53,7 +53,7 @@ export function findBars(notes: readonly TimedNote[]): FoundBars | null {
   const strokes = strokesOf(notes)
   if (problemOf(notes, strokes.length) !== null) return null
   const readings = ([2, 3] as const).map((division) => {
-    const beatsMs = refineBeats(withinPlaying(trackBeats(strokes, division), strokes), strokes)
+    const beatsMs = refineBeats(beatsThroughSilence(strokes, division), strokes)
     const bars = weighBars(notes, beatsMs)
     const cost = costOfBeats(strokes, beatsMs, division) / strokes.length
     const weight = divisionWeights.bars * bars.gain - cost - (division === 3 ? divisionWeights.threes : 0)
@@ -132,6 +132,30 @@ function barLineOdds(notes: readonly TimedNote[], beatsMs: readonly Milliseconds
       dot(barLineWeights.before, features[beat - 1]) +
       dot(barLineWeights.after, features[beat + 1]),
   )
+}
+
+/** After a silence of this length nobody counts on. */
+const longestSilenceMs: Milliseconds = 8000
+
+/** Beats of what is played between silences, each tracked on its own, with even beats through the silences. */
+function beatsThroughSilence(strokes: readonly TimedStroke[], division: Division): Milliseconds[] {
+  const beatsMs: Milliseconds[] = []
+  let first = 0
+  for (let index = 1; index <= strokes.length; index++) {
+    const isEnd = index === strokes.length
+    if (!isEnd && strokes[index]!.onsetMs - strokes[index - 1]!.onsetMs <= longestSilenceMs) continue
+    const played = strokes.slice(first, index)
+    const own = withinPlaying(trackBeats(played, division), played)
+    const lastMs = beatsMs.at(-1)
+    if (lastMs !== undefined && own[0] !== undefined) {
+      const usualMs = own.length > 1 ? own[1]! - own[0] : usualBeatMs
+      const between = Math.max(1, Math.round((own[0] - lastMs) / usualMs))
+      for (let beat = 1; beat < between; beat++) beatsMs.push(lastMs + ((own[0] - lastMs) * beat) / between)
+    }
+    beatsMs.push(...own)
+    first = index
+  }
+  return beatsMs
 }
 
 /** The first beat is the one the first stroke lies on or in, the last the one the last stroke does. */

@@ -5,7 +5,8 @@ import { type Division, type Place, beatWeights as weights } from './weights'
 const frameMs: Milliseconds = 10
 
 /** Bounds of what is taken for a beat, and what is usual. */
-const range = { shortestMs: 400, longestMs: 1000, usualMs: 620 }
+export const usualBeatMs: Milliseconds = 620
+const range = { shortestMs: 400, longestMs: 1000, usualMs: usualBeatMs }
 
 /**
  * Finds beats in strokes: the likeliest way through states of a length of the beat and a place in it. A stroke is likely on the
