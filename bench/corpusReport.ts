@@ -1,10 +1,11 @@
-import { Key } from 'tonal'
 import { drawnNote } from '../src/core/event/notes.testing'
+import { signatureAlter } from '../src/core/notation/accidentals'
 import { keySignatureName } from '../src/core/notation/keyFinding'
 import { type KnownScore, knownScores, notesOfKnownScore } from '../src/core/notation/knownScores.testing'
 import { type JudgedNote, type JudgedScore, type Mv2h, mv2h } from '../src/core/notation/mv2h.testing'
 import { playTouched } from '../src/core/notation/rhythm/touchingPlayer.testing'
 import type { Score, SpelledPitch } from '../src/core/notation/score'
+import { pitchOf, spellParts } from '../src/core/notation/spelling'
 import { emptyProject, newClip, newTrack } from '../src/core/project/create'
 import { scoreOf } from '../src/core/project/onPage'
 import type { Project } from '../src/core/project/schema'
@@ -127,17 +128,10 @@ function judge(score: KnownScore) {
   const written = writtenNotes(page)
   const places = new Map(written.map((note) => [`${note.onsetTicks} ${note.key}`, note]))
   const key = score.keys[0]!
-  const signature = Key.majorKey(
-    keySignatureName({ fifths: key.fifths, mode: 'major' })
-      .split(' ')[0]!
-      .replace('♯', '#')
-      .replace('♭', 'b'),
-  ).scale
   const count = { onset: 0, value: 0, staff: 0, name: 0, outside: 0, outsideRight: 0 }
   for (const note of known) {
     const found = places.get(`${note.onsetTicks} ${note.key}`)
-    const plain = `${note.pitch.step}${note.pitch.alter === 0 ? '' : (note.pitch.alter < 0 ? 'b' : '#').repeat(Math.abs(note.pitch.alter))}`
-    const isOutside = !signature.includes(plain)
+    const isOutside = note.pitch.alter !== signatureAlter(note.pitch.step, key.fifths)
     if (isOutside) count.outside++
     if (!found) continue
     count.onset++
@@ -185,4 +179,37 @@ const total = (pick: (each: (typeof judged)[number]) => number) =>
 const notes = total((each) => each.notes)
 console.log(
   `${'all'.padEnd(48)}${String(notes).padStart(6)} ${percent(total(({ count }) => count.onset) / notes)} ${percent(total(({ count }) => count.value) / notes)} ${percent(total(({ count }) => count.staff) / total(({ count }) => count.onset))} ${percent(total(({ count }) => count.name) / total(({ count }) => count.onset))} ${percent(total(({ count }) => count.outsideRight) / total(({ count }) => count.outside))}  ${(total((each) => each.rests) / notes).toFixed(3)}  ${''.padEnd(12)} ${columns.map((name) => percent(total((each) => each.figures[name]) / judged.length)).join(' ')}`,
+)
+
+/** Names of all parts where the keys are told, as they are when a copyist knows them. */
+const named = { all: 0, right: 0, outside: 0, rightOutside: 0 }
+for (const score of knownScores) {
+  const notes = notesOfKnownScore(score)
+  const parts = score.parts.map((_, part) => notes.filter((note) => note.part === part))
+  const keys = score.keys.map(({ at, fifths }) => ({
+    tick: at * (TICKS_PER_QUARTER / 4),
+    fifths,
+    mode: 'major' as const,
+  }))
+  const places = parts.map((part) =>
+    part.map(({ key, onsetQuarters, endQuarters }) => ({
+      key,
+      onsetTicks: Math.round(onsetQuarters * TICKS_PER_QUARTER),
+      endTicks: Math.round(endQuarters * TICKS_PER_QUARTER),
+    })),
+  )
+  for (const [part, names] of spellParts(places, keys).entries())
+    for (const [index, name] of names.entries()) {
+      const { pitch, key } = parts[part]![index]!
+      const { fifths } = keys.findLast(({ tick }) => tick <= places[part]![index]!.onsetTicks)!
+      const isRight = nameOf(pitchOf(key, name)) === nameOf(pitch)
+      named.all++
+      if (isRight) named.right++
+      if (pitch.alter === signatureAlter(pitch.step, fifths)) continue
+      named.outside++
+      if (isRight) named.rightOutside++
+    }
+}
+console.log(
+  `names, keys told: ${percent(named.right / named.all).trim()} % of ${named.all}, ${percent(named.rightOutside / named.outside).trim()} % of ${named.outside} outside the key`,
 )

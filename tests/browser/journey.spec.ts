@@ -104,7 +104,7 @@ test('from players to a score file', async ({ page }) => {
     await expect(page.getByRole('complementary', { name: 'On the page' })).toContainText(
       'grand staff, split C4',
     )
-    await expect(page.getByTestId('ledger').first()).toContainText('0 doubled, merged')
+    await expect(page.getByTestId('ledger').first()).toContainText('0 merged: doubles, ornaments')
     const notehead = page.getByTestId('page').locator('[data-system="0"] g.note .notehead').nth(3)
     await notehead.click({ force: true })
     await expect(page.getByTestId('note-details')).toContainText(/played (right on it|\d+ ms (early|late))/)

@@ -17,7 +17,7 @@ export function LedgerLines({ ledger }: { ledger: Ledger }) {
         </li>
       )}
       <li>
-        <strong>{ledger.merged}</strong> doubled, merged
+        <strong>{ledger.merged}</strong> merged: doubles, ornaments
       </li>
       {ledger.filtered.map(({ reason, count }) => (
         <li key={reason}>
