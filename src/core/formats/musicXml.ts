@@ -104,7 +104,8 @@ function percussionKeys(part: ScorePart): number[] {
   for (const measure of part.measures)
     for (const voice of measure)
       for (const element of voice.elements)
-        if (element.kind === 'chord') for (const note of element.notes) keys.add(note.key)
+        if (element.kind === 'chord')
+          for (const note of [...element.graces, ...element.notes]) keys.add(note.key)
   return [...keys].sort((a, b) => a - b)
 }
 
@@ -164,8 +165,10 @@ function writeMeasure(
       if (direction.staff !== staff || offsetTicks >= untilTicks || said.has(direction)) continue
       if (direction.isAfterAllVoices && !isLastVoice) continue
       if (edge === 'next' && offsetTicks > position && Number.isFinite(untilTicks)) continue
+      // What lies too far behind this note is said after it, and counted back.
+      if (offsetTicks - position > longestOffset) continue
       said.add(direction)
-      out.push(xml(edge === null ? Math.max(0, offsetTicks - position) : 0))
+      out.push(xml(edge === null ? offsetTicks - position : 0))
     }
   }
   for (const [index, voice] of voices.entries()) {
@@ -186,6 +189,9 @@ function writeMeasure(
     out.push('<barline location="right"><bar-style>light-heavy</bar-style></barline>')
   out.push('</measure>')
 }
+
+/** Readers keep offsets in sixteen bits. */
+const longestOffset: Ticks = 2 ** 15 - 1
 
 function isSameMeter(a: Measure, b: Measure): boolean {
   return a.numerator === b.numerator && a.denominator === b.denominator
@@ -262,6 +268,8 @@ function writeElement(
     out.push(`<note${hidden}>${rest}${staff}${tuplet ? `<notations>${tuplet}</notations>` : ''}</note>`)
     return
   }
+  for (const [index, note] of element.graces.entries())
+    out.push(graceXml(part, partIndex, note, index, element.graces.length, voice, options))
   const slurXml = slurs.get(slurPlace(voice.voice, measure.startTicks + element.startTicks)) ?? ''
   for (const [index, note] of element.notes.entries()) {
     const id = options.withNoteIds ? ` id="${noteElementId(note, measure.index, element.startTicks)}"` : ''
@@ -281,6 +289,24 @@ function writeElement(
       `<note${id}${force}>${index > 0 ? '<chord/>' : ''}${pitchXml(part, note)}<duration>${element.durationTicks}</duration>${ties}${instrumentXml(part, partIndex, note)}<voice>${voice.voice}</voice>${type}${accidental}${modification}${stem ? `<stem>${stem}</stem>` : ''}${noteheadXml(part, note, options)}${staff}${beams}${notations}${index === 0 ? lyricXml(element.lyric, options) : ''}</note>`,
     )
   }
+}
+
+/** A grace note has no duration. One alone is struck through, several are beamed. */
+function graceXml(
+  part: ScorePart,
+  partIndex: number,
+  note: ChordNote,
+  index: number,
+  count: number,
+  { voice, staff }: VoiceInMeasure,
+  options: MusicXmlOptions,
+): string {
+  const id = options.withNoteIds ? ` id="${noteElementId(note, 0, 0)}"` : ''
+  const beam = index === 0 ? 'begin' : index === count - 1 ? 'end' : 'continue'
+  const beams = count > 1 ? `<beam number="1">${beam}</beam><beam number="2">${beam}</beam>` : ''
+  const accidental = note.accidental ? `<accidental>${note.accidental}</accidental>` : ''
+  const onStaff = part.clefs.length > 1 ? `<staff>${staff}</staff>` : ''
+  return `<note${id}><grace${count > 1 ? '' : ' slash="yes"'}/>${pitchXml(part, note)}${instrumentXml(part, partIndex, note)}<voice>${voice}</voice><type>${count > 1 ? '16th' : 'eighth'}</type>${accidental}<stem>up</stem>${noteheadXml(part, note, options)}${onStaff}${beams}</note>`
 }
 
 function lyricXml(lyric: Lyric | null, { withNoteIds }: MusicXmlOptions): string {

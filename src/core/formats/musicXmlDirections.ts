@@ -43,7 +43,7 @@ function direction(
     isAfterAllVoices: false,
     edge: null,
     xml: (laterTicks) =>
-      `<direction placement="${placement}"><direction-type>${content}</direction-type>${laterTicks > 0 ? `<offset${sound ? ' sound="yes"' : ''}>${laterTicks}</offset>` : ''}${staffXml}${sound}</direction>`,
+      `<direction placement="${placement}"><direction-type>${content}</direction-type>${laterTicks !== 0 ? `<offset${sound ? ' sound="yes"' : ''}>${laterTicks}</offset>` : ''}${staffXml}${sound}</direction>`,
   }
 }
 
@@ -152,7 +152,7 @@ function hiddenTempo(offsetTicks: Ticks, tempo: string): Direction {
     isAfterAllVoices: false,
     edge: null,
     xml: (laterTicks) =>
-      laterTicks > 0 ? `<sound ${tempo}><offset>${laterTicks}</offset></sound>` : `<sound ${tempo}/>`,
+      laterTicks !== 0 ? `<sound ${tempo}><offset>${laterTicks}</offset></sound>` : `<sound ${tempo}/>`,
   }
 }
 /** What a sign needs before a bar line. */

@@ -1,10 +1,10 @@
-import type { Ornament } from '../notation/ornaments'
+import type { Ornament } from '../notation/ornaments/ornamented'
 import type { Articulation, ScorePart, Slur } from '../notation/score'
 import type { Measure } from '../time/meterMap'
 import type { Ticks } from '../time/units'
 import { measureEnd } from './musicXmlDirections'
 
-/** What is written of slurs at a chord, by its voice and place (`slurPlace`). */
+/** What is written of slurs and slides at a chord, by its voice and place (`slurPlace`). */
 export type SlurEnds = ReadonlyMap<string, string>
 
 /**
@@ -35,7 +35,7 @@ function slursWithin(part: ScorePart, measures: readonly Measure[], from: number
   })
 }
 
-/** Ends of slurs in the measures that are written; those of a voice have one number, since they do not overlap. */
+/** Ends of slurs and slides in the measures that are written; slurs of a voice have one number, since they do not overlap. */
 export function slurEnds(part: ScorePart, measures: readonly Measure[], from: number): SlurEnds {
   const slurs = slursWithin(part, measures, from)
   const ends = new Map<string, string>()
@@ -45,17 +45,39 @@ export function slurEnds(part: ScorePart, measures: readonly Measure[], from: nu
   }
   for (const { voice, endTicks } of slurs) add(voice, endTicks, 'stop')
   for (const { voice, startTicks } of slurs) add(voice, startTicks, 'start')
+  addGlissandi(ends, part, measures)
   return ends
+}
+
+/** Slides that lie in the measures that are written from end to end. */
+function addGlissandi(
+  ends: Map<string, string>,
+  { glissandi }: ScorePart,
+  measures: readonly Measure[],
+): void {
+  const [first, last] = [measures[0], measures.at(-1)]
+  if (!first || !last) return
+  for (const [index, { voice, startTicks, endVoice, endTicks }] of glissandi.entries()) {
+    if (startTicks < first.startTicks || endTicks >= measureEnd(last)) continue
+    const add = (place: string, type: 'start' | 'stop') =>
+      ends.set(
+        place,
+        `${ends.get(place) ?? ''}<glissando line-type="wavy" number="${(index % 6) + 1}" type="${type}"/>`,
+      )
+    add(slurPlace(voice, startTicks), 'start')
+    add(slurPlace(endVoice, endTicks), 'stop')
+  }
 }
 
 export const slurPlace = (voice: number, tick: Ticks) => `${voice} ${tick}`
 
 /** Elements of the standard: its mordent has a line through it, and goes down. */
 const ornamentElements: Readonly<Record<Ornament, string>> = {
-  trill: 'trill-mark',
-  'upper mordent': 'inverted-mordent',
-  'lower mordent': 'mordent',
-  turn: 'turn',
+  trill: '<trill-mark/>',
+  'upper mordent': '<inverted-mordent/>',
+  'lower mordent': '<mordent/>',
+  turn: '<turn/>',
+  tremolo: '<tremolo type="single">3</tremolo>',
 }
 
 export function articulationsXml(articulations: readonly Articulation[]): string {
@@ -68,7 +90,7 @@ export function articulationsXml(articulations: readonly Articulation[]): string
     each === 'staccato' || each === 'accent' ? [`<${each}/>`] : [],
   )
   const ornaments = articulations.flatMap((each) =>
-    each in ornamentElements ? [`<${ornamentElements[each as Ornament]}/>`] : [],
+    each in ornamentElements ? [ornamentElements[each as Ornament]] : [],
   )
   return within('ornaments', ornaments) + within('technical', technical) + within('articulations', others)
 }

@@ -1,7 +1,8 @@
 import { type Measure, MeterMap } from '../time/meterMap'
-import { type DraftPart, draftPart } from './draftPart'
+import { type DraftPart, draftPart, namedNotes } from './draftPart'
 import { engravePart } from './engravePart'
 import { findKeys } from './keyFinding'
+import type { WrittenNote } from './rhythm/rhythm'
 import type { Score, ScorePart } from './score'
 import type { KeyChange } from './scoreSettings'
 import type { PartSource, ScoreSource } from './scoreSource'
@@ -76,7 +77,7 @@ export class ScoreBuilder {
   /** Names of the notes of each part; of one whose names are as they were, the same array. */
   private names(drafts: readonly DraftPart[], keys: readonly KeyChange[]): (readonly Fifths[])[] {
     const spelled = spellParts(
-      drafts.map((draft) => (isPitched(draft) ? notesOf(draft) : [])),
+      drafts.map((draft) => (isPitched(draft) ? unspelled(namedNotes(draft)) : [])),
       keys,
     )
     return drafts.map(({ id }, index) => {
@@ -116,12 +117,12 @@ function isPitched({ plan }: DraftPart): boolean {
   return plan.clefs[0] !== 'percussion'
 }
 
-function notesOf({ written }: DraftPart): UnspelledNote[] {
+function unspelled(written: readonly WrittenNote[]): UnspelledNote[] {
   return written.map(({ note, onsetTicks, endTicks }) => ({ key: note.key, onsetTicks, endTicks }))
 }
 
 function pitched(drafts: readonly DraftPart[]): UnspelledNote[][] {
-  return drafts.filter(isPitched).map(notesOf)
+  return drafts.filter(isPitched).map(({ written }) => unspelled(written))
 }
 
 /** Keys that were told hold from the bar they lie in; the first of them from the beginning. */

@@ -5,18 +5,19 @@ import type { Instrument } from '../midi/instrument'
 import { type Measure, MeterMap } from '../time/meterMap'
 import { TempoMap } from '../time/tempoMap'
 import type { Milliseconds, Ticks } from '../time/units'
-import { cleanNotes } from './clean'
+import { type CleanNotes, type CleanSettings, cleanNotes } from './clean'
 import { clefsFor, findClefs, type StaffClefs } from './clefs'
 import { type Dynamics, findDynamics, noDynamics } from './dynamics'
 import { handsOf, noneTorn, type TornLines, tornLines } from './hands'
 import { type Lyric, noLyrics, placeLyrics } from './lyrics'
-import { findOrnaments, type Ornamented } from './ornaments'
+import { type Glissando, type Ornamented, unornamented } from './ornaments/ornamented'
+import { readOrnaments } from './ornaments/readOrnaments'
 import { type PedalSpan, writtenPedal } from './pedal'
 import { closedHiHat, isHiHat, openHiHat } from './percussion'
 import { handsAndFeet, strokeLengths } from './percussionVoices'
 import { type WrittenNote, writeRhythm } from './rhythm/rhythm'
-import { unrollChords } from './rolledChords'
 import type { Articulation, WrittenText } from './score'
+import type { ScoreSettings } from './scoreSettings'
 import type { PartSource, ScoreSource } from './scoreSource'
 import { findSlurs, type LineSlur } from './slurs'
 import { planStaves, type StaffPlan } from './staves'
@@ -33,6 +34,11 @@ export interface DraftPart {
   readonly voices: readonly (readonly StaffVoice[])[]
   readonly written: readonly WrittenNote[]
   readonly mergedInto: ReadonlyMap<NoteId, readonly NoteId[]>
+  /** By the note they lead to, in order. */
+  readonly graces: ReadonlyMap<NoteId, readonly Note[]>
+  /** The same notes, each with a moment just before what it leads to, where it is named. */
+  readonly graceNotes: readonly WrittenNote[]
+  readonly glissandi: readonly Glissando[]
   readonly transposition: Transposition
   /** By staff. */
   readonly clefs: readonly StaffClefs[]
@@ -58,11 +64,16 @@ export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | 
   const tempoMap = new TempoMap(source.tempos)
   const isPercussion = instrument.kind === 'drums'
   const transposition = canBeWritten(notes, part.transposition) ? part.transposition : unchanged
-  const cleaned = cleanNotes(notes, tempoMap, settings, isStruck(instrument))
-  const readsOrnaments = settings.readsOrnaments && !isPercussion
-  const unrolled = readsOrnaments ? unrollChords(cleaned.notes, tempoMap) : null
-  const ornaments = unrolled ? findOrnaments(unrolled.notes, tempoMap, settings.smallestValue) : null
-  const clean = ornaments ? withOrnaments(cleaned, ornaments) : cleaned
+  const cleaned = cleanNotes(notes, tempoMap, cleaningOf(instrument, settings), isStruck(instrument))
+  const ornaments = settings.readsOrnaments
+    ? readOrnaments(
+        cleaned.notes,
+        isPercussion ? 'percussion' : isStruck(instrument) ? 'struck' : 'held',
+        tempoMap,
+        settings.smallestValue,
+      )
+    : unornamented(cleaned.notes)
+  const clean = withOrnaments(cleaned, ornaments)
   const plan = planStaves(clean.notes, instrument, settings.splitKey, part.staffSplitKey, transposition)
   const isOnTwo = plan.clefs.length > 1
   const hands = isOnTwo && settings.followsHands ? handsOf(clean.notes, tempoMap) : null
@@ -75,10 +86,18 @@ export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | 
     swing ? rhythm.written.map((each) => ({ ...each, note: played.get(each.note.id)! })) : rhythm.written,
     clean.mergedInto,
   )
+  const graceNotes = writtenGraces(written, mergedInto, ornaments.graces)
   const dynamics = settings.readsDynamics ? findDynamics(written) : noDynamics
   const staves = plan.clefs.map((_, index) => written.filter(({ note }) => staffOf(note) === index + 1))
   const shaped = isPercussion
-    ? staves.map((staff) => strokeLengths(staff, source, settings.severalVoices))
+    ? staves.map((staff) =>
+        strokeLengths(
+          staff,
+          source,
+          settings.severalVoices,
+          ({ note }) => ornaments.signs.get(note.id)?.includes('tremolo') ?? false,
+        ),
+      )
     : staves
   const voices = isPercussion
     ? shaped.map((staff) => handsAndFeet(staff, settings.severalVoices))
@@ -96,6 +115,9 @@ export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | 
     voices,
     written,
     mergedInto,
+    graces: ornaments.graces,
+    graceNotes,
+    glissandi: ornaments.glissandi,
     transposition,
     dynamics,
     lateMs: rhythm.lateMs,
@@ -109,10 +131,13 @@ export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | 
           })
         : { clef: plan.clefs[index]!, changes: [], octaveLines: [] },
     ),
-    articulations: articulationsOf(written, dynamics, settings.readsTouch, isPercussion, (id) => [
-      ...(ornaments?.signs.has(id) ? [ornaments.signs.get(id)!] : []),
-      ...(unrolled?.rolled.has(id) ? ['rolled' as const] : []),
-    ]),
+    articulations: articulationsOf(
+      written,
+      dynamics,
+      settings.readsTouch,
+      isPercussion,
+      (id) => ornaments.signs.get(id) ?? [],
+    ),
     ...(settings.writesWords ? placeLyrics(clean.notes, part.sung) : noLyrics),
     texts: settings.writesWords ? part.texts : [],
     slurs: settings.readsSlurs && !isPercussion ? findSlurs(voices) : [],
@@ -121,7 +146,7 @@ export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | 
     pitchClassTicks,
     ledger: {
       captured: notes.length,
-      written: written.length,
+      written: written.length + graceNotes.length,
       merged: clean.merged + (rhythm.written.length - written.length),
       coincident: coincidentNotes(written),
       filtered: clean.filtered,
@@ -134,10 +159,8 @@ function evenNotes(notes: readonly Note[], { meters }: ScoreSource, swing: Swing
 }
 
 /** Notes that an ornament stands for are written with it. */
-function withOrnaments(
-  cleaned: ReturnType<typeof cleanNotes>,
-  { notes, absorbed }: Ornamented,
-): typeof cleaned {
+function withOrnaments(cleaned: CleanNotes, { notes, absorbed, graces }: Ornamented): CleanNotes {
+  if (absorbed.size === 0 && graces.size === 0) return { ...cleaned, notes }
   const mergedInto = new Map(cleaned.mergedInto)
   let merged = cleaned.merged
   for (const [id, ids] of absorbed) {
@@ -148,7 +171,48 @@ function withOrnaments(
     ])
     mergedInto.set(id, own)
   }
-  return { ...cleaned, notes: [...notes], merged, mergedInto }
+  return { ...cleaned, notes, merged, mergedInto }
+}
+
+/** Flams are nearer together than doubles of keys may be: of percussion only what no hand can play is taken for a double. */
+const mostDoubleMs: Milliseconds = 9
+
+function cleaningOf(instrument: Instrument, settings: ScoreSettings): CleanSettings {
+  const isForFlams = instrument.kind === 'drums' && settings.readsOrnaments
+  return isForFlams
+    ? { ...settings, chordWindowMs: Math.min(mostDoubleMs, settings.chordWindowMs) }
+    : settings
+}
+
+/** Grace notes have no time of the bar: one tick each, before what they lead to. */
+function writtenGraces(
+  written: readonly WrittenNote[],
+  mergedInto: ReadonlyMap<NoteId, readonly NoteId[]>,
+  graces: Ornamented['graces'],
+): WrittenNote[] {
+  if (graces.size === 0) return []
+  return written.flatMap(({ note: main, onsetTicks }) =>
+    gracesOf(main.id, mergedInto, graces).map((note, index, own) => ({
+      note,
+      onsetTicks: onsetTicks - own.length + index,
+      endTicks: onsetTicks - own.length + index + 1,
+      isShort: false,
+    })),
+  )
+}
+
+/** The notes that get names, in the order in which names are given. */
+export function namedNotes({ written, graceNotes }: DraftPart): readonly WrittenNote[] {
+  return graceNotes.length === 0 ? written : [...written, ...graceNotes]
+}
+
+/** Those of a note, and of the notes that are written with it. */
+export function gracesOf(
+  id: NoteId,
+  mergedInto: ReadonlyMap<NoteId, readonly NoteId[]>,
+  graces: Ornamented['graces'],
+): readonly Note[] {
+  return [id, ...(mergedInto.get(id) ?? [])].flatMap((each) => graces.get(each) ?? [])
 }
 
 /** Drums, and pitched instruments that are struck. */

@@ -44,9 +44,14 @@ interface Stretch {
   readonly endVelocity: number
 }
 
-/** The level a force is printed as. */
+/** The level a force is printed as; a line through forces may end below all of them. */
 export function markOf(velocity: number): DynamicMark {
-  return dynamicMarks[weights.levelFrom.findLastIndex((from) => velocity >= from)]!
+  return dynamicMarks[
+    Math.max(
+      0,
+      weights.levelFrom.findLastIndex((from) => velocity >= from),
+    )
+  ]!
 }
 
 /**

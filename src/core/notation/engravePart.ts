@@ -1,8 +1,9 @@
-import type { NoteId } from '../event/note'
+import type { Note, NoteId } from '../event/note'
 import { beatUnitTicks, type Measure } from '../time/meterMap'
+import type { Ticks } from '../time/units'
 import { AccidentalKeeper } from './accidentals'
 import { addBeams } from './beams'
-import type { DraftPart } from './draftPart'
+import { type DraftPart, gracesOf, namedNotes } from './draftPart'
 import type { Lyric } from './lyrics'
 import { layOutVoice } from './measureLayout'
 import {
@@ -13,6 +14,7 @@ import {
   type ScorePart,
   type SpelledPitch,
   type VoiceInMeasure,
+  type WrittenGlissando,
 } from './score'
 import type { KeyChange, KeySignature } from './scoreSettings'
 import { type Fifths, pitchOf } from './spelling'
@@ -31,7 +33,7 @@ export function engravePart(
   const { plan, transposition } = draft
   const keys = pieceKeys.map((key): KeyChange => ({ tick: key.tick, ...writtenKey(key, transposition) }))
   const spelled = new Map<NoteId, SpelledPitch>()
-  for (const [index, { note, onsetTicks }] of draft.written.entries()) {
+  for (const [index, { note, onsetTicks }] of namedNotes(draft).entries()) {
     // A transposing part spells in its own key: names move as its key does.
     const moved = keyAt(keys, onsetTicks).fifths - keyAt(pieceKeys, onsetTicks).fifths
     spelled.set(note.id, pitchOf(note.key + transposition.semitones, (names[index] ?? 0) + moved))
@@ -40,6 +42,7 @@ export function engravePart(
   const toWrite: PartWriting = {
     spelled,
     mergedInto: draft.mergedInto,
+    graces: draft.graces,
     lyrics: draft.lyrics,
     articulations: draft.articulations,
   }
@@ -101,6 +104,7 @@ export function engravePart(
       startTicks,
       endTicks,
     })),
+    glissandi: glissandiOf(draft, numbers),
     isSung: draft.lyrics.size > 0,
     unplacedSyllables: draft.unplacedSyllables,
     dynamics: draft.dynamics,
@@ -141,6 +145,7 @@ function isEmptyBar({ elements }: VoiceInMeasure): boolean {
 interface PartWriting {
   readonly spelled: ReadonlyMap<NoteId, SpelledPitch>
   readonly mergedInto: ReadonlyMap<NoteId, readonly NoteId[]>
+  readonly graces: DraftPart['graces']
   readonly lyrics: ReadonlyMap<NoteId, Lyric>
   readonly articulations: ReadonlyMap<NoteId, readonly Articulation[]>
 }
@@ -149,7 +154,7 @@ function measureElements(
   chords: readonly VoiceChord[],
   measure: Measure,
   isSecondary: boolean,
-  { spelled, mergedInto, lyrics, articulations }: PartWriting,
+  toWrite: PartWriting,
 ): ScoreElement[] {
   if (chords.length === 0)
     return [
@@ -163,6 +168,16 @@ function measureElements(
         isHidden: isSecondary,
       },
     ]
+  const { spelled, mergedInto, graces, lyrics, articulations } = toWrite
+  const noteOf = ({ id, velocity, key }: Note): ChordNote => ({
+    noteIds: [id, ...(mergedInto.get(id) ?? [])],
+    velocity,
+    key,
+    pitch: spelled.get(id)!,
+    tiesFromPrevious: false,
+    tiesToNext: false,
+    accidental: null,
+  })
   const pieces = layOutVoice(chords, measure)
   const elements = pieces.map((piece): ScoreElement => {
     const time = {
@@ -180,16 +195,16 @@ function measureElements(
       ...time,
       beams: [],
       articulations: chord.onsetTicks < from ? [] : articulationsOfChord(chord, articulations),
+      graces:
+        chord.onsetTicks < from || graces.size === 0
+          ? []
+          : chord.notes.flatMap(({ note }) => gracesOf(note.id, mergedInto, graces).map(noteOf)),
       lyric: chord.onsetTicks < from ? null : lyricOf(chord, mergedInto, lyrics),
       notes: chord.notes.map(
         ({ note }): ChordNote => ({
-          noteIds: [note.id, ...(mergedInto.get(note.id) ?? [])],
-          velocity: note.velocity,
-          key: note.key,
-          pitch: spelled.get(note.id)!,
+          ...noteOf(note),
           tiesFromPrevious: chord.onsetTicks < from,
           tiesToNext: chord.endTicks > to,
-          accidental: null,
         }),
       ),
     }
@@ -197,7 +212,7 @@ function measureElements(
   return addBeams(elements, beatUnitTicks(measure))
 }
 
-const ornaments = ['trill', 'upper mordent', 'lower mordent', 'turn'] as const
+const ornaments = ['trill', 'upper mordent', 'lower mordent', 'turn', 'tremolo'] as const
 
 /** A chord is short where all of it is, and accented where any of it is. */
 function articulationsOfChord(
@@ -240,7 +255,7 @@ function withAccidentals(
 ): readonly VoiceInMeasure[] {
   // Keys of percussion are instruments.
   if (plan.clefs[0] === 'percussion') return voices
-  const signs = new Map<ScoreElement, ChordNote[]>()
+  const signs = new Map<ScoreElement, { readonly graces: ChordNote[]; readonly notes: ChordNote[] }>()
   for (let staff = 1; staff <= plan.clefs.length; staff++) {
     const keeper = new AccidentalKeeper(key)
     const elements = voices
@@ -249,18 +264,36 @@ function withAccidentals(
       .sort((a, b) => a.startTicks - b.startTicks)
     for (const element of elements)
       if (element.kind === 'chord')
-        signs.set(
-          element,
-          element.notes.map((note) => ({
-            ...note,
-            accidental: keeper.signFor(note.pitch, note.tiesFromPrevious),
-          })),
-        )
+        signs.set(element, {
+          graces: element.graces.map((note) => withSign(note, keeper)),
+          notes: element.notes.map((note) => withSign(note, keeper)),
+        })
   }
   return voices.map((voice) => ({
     ...voice,
     elements: voice.elements.map((element) =>
-      element.kind === 'chord' ? { ...element, notes: signs.get(element)! } : element,
+      element.kind === 'chord' ? { ...element, ...signs.get(element)! } : element,
     ),
   }))
+}
+
+function withSign(note: ChordNote, keeper: AccidentalKeeper): ChordNote {
+  return { ...note, accidental: keeper.signFor(note.pitch, note.tiesFromPrevious) }
+}
+
+/** Slides between the chords that their notes are in; where one of them is not on the page there is none. */
+function glissandiOf({ glissandi, voices }: DraftPart, numbers: readonly (readonly number[])[]) {
+  if (glissandi.length === 0) return []
+  const places = new Map<NoteId, { readonly voice: number; readonly tick: Ticks }>()
+  for (const [staffIndex, lines] of voices.entries())
+    for (const [lineIndex, { chords }] of lines.entries())
+      for (const { notes, onsetTicks } of chords)
+        for (const { note } of notes)
+          places.set(note.id, { voice: numbers[staffIndex]![lineIndex]!, tick: onsetTicks })
+  return glissandi.flatMap(({ from, to }): WrittenGlissando[] => {
+    const [start, end] = [places.get(from), places.get(to)]
+    return start && end && start.tick < end.tick
+      ? [{ voice: start.voice, startTicks: start.tick, endVoice: end.voice, endTicks: end.tick }]
+      : []
+  })
 }

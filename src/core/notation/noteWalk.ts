@@ -28,6 +28,15 @@ function standsOf(score: Score): readonly Stand[] {
         for (const element of elements) {
           if (element.kind !== 'chord') continue
           const onsetTicks = score.measures[index]!.startTicks + element.startTicks
+          for (const [index, { noteIds, key }] of element.graces.entries())
+            stands.push({
+              noteId: noteIds[0]!,
+              // They have no time of the bar; one comes to them before their chord.
+              onsetTicks: onsetTicks - element.graces.length + index,
+              staff: firstStaff + staff,
+              voice,
+              key,
+            })
           for (const { noteIds, key, tiesFromPrevious } of element.notes)
             if (!tiesFromPrevious)
               stands.push({ noteId: noteIds[0]!, onsetTicks, staff: firstStaff + staff, voice, key })

@@ -1,4 +1,6 @@
+import { noteEndTicks } from '../event/note'
 import { beatUnitTicks, MeterMap } from '../time/meterMap'
+import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 import { isPlayedByFoot } from './percussion'
 import type { WrittenNote } from './rhythm/rhythm'
 import type { ScoreSource } from './scoreSource'
@@ -18,18 +20,23 @@ export function strokeLengths(
   staff: readonly WrittenNote[],
   source: ScoreSource,
   severalVoices: boolean,
+  isRolled: (stroke: WrittenNote) => boolean,
 ): WrittenNote[] {
-  if (!severalVoices) return percussionLengths(staff, source)
+  if (!severalVoices) return percussionLengths(staff, source, isRolled)
   const ends = new Map(
     [staff.filter((each) => !isByFoot(each)), staff.filter(isByFoot)].flatMap((part) =>
-      percussionLengths(part, source).map((each) => [each.note.id, each] as const),
+      percussionLengths(part, source, isRolled).map((each) => [each.note.id, each] as const),
     ),
   )
   return staff.map(({ note }) => ends.get(note.id)!)
 }
 
-/** A hit has no length: it is written up to the next hit, or to the end of its beat. */
-function percussionLengths(staff: readonly WrittenNote[], source: ScoreSource): WrittenNote[] {
+/** A hit has no length: it is written up to the next hit, or to the end of its beat; a roll lasts as it was played. */
+function percussionLengths(
+  staff: readonly WrittenNote[],
+  source: ScoreSource,
+  isRolled: (stroke: WrittenNote) => boolean,
+): WrittenNote[] {
   const meterMap = new MeterMap(source.meters)
   const onsets = [...new Set(staff.map((each) => each.onsetTicks))]
   const next = new Map(onsets.map((onset, index) => [onset, onsets[index + 1] ?? Number.POSITIVE_INFINITY]))
@@ -38,6 +45,15 @@ function percussionLengths(staff: readonly WrittenNote[], source: ScoreSource): 
     const beat = beatUnitTicks(measure)
     const inBar = each.onsetTicks - measure.startTicks
     const beatEnd = measure.startTicks + (Math.floor(inBar / beat) + 1) * beat
-    return { ...each, endTicks: Math.min(next.get(each.onsetTicks)!, beatEnd) }
+    const until = isRolled(each) ? rollEnd(each) : beatEnd
+    return { ...each, endTicks: Math.min(next.get(each.onsetTicks)!, until) }
   })
+}
+
+/** Rolls end at an eighth: the last stroke is not where the roll is meant to end. */
+const rollGridTicks: Ticks = TICKS_PER_QUARTER / 2
+
+function rollEnd({ note, onsetTicks }: WrittenNote): Ticks {
+  const end = Math.round(noteEndTicks(note) / rollGridTicks) * rollGridTicks
+  return Math.max(onsetTicks + rollGridTicks, end)
 }

@@ -5,7 +5,7 @@ import type { Milliseconds, Ticks } from '../time/units'
 import type { Dynamics } from './dynamics'
 import type { TornLines } from './hands'
 import type { Lyric } from './lyrics'
-import type { Ornament } from './ornaments'
+import type { Ornament } from './ornaments/ornamented'
 import type { PedalSpan } from './pedal'
 import type { KeyChange } from './scoreSettings'
 import type { Swing } from './swing'
@@ -74,6 +74,8 @@ export type ScoreElement =
       readonly beams: readonly BeamPart[]
       /** How it is played, where it begins. */
       readonly articulations: readonly Articulation[]
+      /** Notes in small print before it, in order, where it begins. */
+      readonly graces: readonly ChordNote[]
       /** What is sung on it, where it begins. */
       readonly lyric: Lyric | null
     })
@@ -113,6 +115,14 @@ export interface Slur {
   readonly endTicks: Ticks
 }
 
+/** A slide from a chord of one voice to one of the same or another. */
+export interface WrittenGlissando {
+  readonly voice: number
+  readonly startTicks: Ticks
+  readonly endVoice: number
+  readonly endTicks: Ticks
+}
+
 export interface ScorePart {
   readonly id: string
   /** Of each staff, at the beginning. */
@@ -139,6 +149,7 @@ export interface ScorePart {
   readonly unplacedSyllables: number
   /** In order within each voice. */
   readonly slurs: readonly Slur[]
+  readonly glissandi: readonly WrittenGlissando[]
   /** Signs of the pedal, beneath its lowest staff, in order. */
   readonly pedals: readonly PedalSpan[]
   /** Above its upper staff, in order. */

@@ -12,6 +12,7 @@ const voice = (number: number, staff: number, keys: readonly number[]): VoiceInM
     tuplet: null,
     beams: [],
     articulations: [],
+    graces: [],
     lyric: null,
     notes: [
       {

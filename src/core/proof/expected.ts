@@ -11,12 +11,18 @@ export interface ProofNote {
 }
 
 /** The sounding notes of each staff of a score, by the place of its part, tied noteheads joined, in order of onset, then key. */
-export function expectedScoreNotes(
-  score: Score,
-): { partIndex: number; staff: number; isPercussion: boolean; notes: ProofNote[] }[] {
+export function expectedScoreNotes(score: Score): {
+  partIndex: number
+  staff: number
+  isPercussion: boolean
+  notes: ProofNote[]
+  /** Of notes in small print, which have no place in the bar. */
+  graceKeys: number[]
+}[] {
   return score.parts.flatMap((part, partIndex) =>
     part.clefs.map((_, staffIndex) => {
       const notes: ProofNote[] = []
+      const graceKeys: number[] = []
       const open = new Map<string, { onsetTicks: number; endTicks: number }>()
       for (const [index, voices] of part.measures.entries()) {
         const startTicks = score.measures[index]!.startTicks
@@ -24,6 +30,7 @@ export function expectedScoreNotes(
           if (voice.staff !== staffIndex + 1) continue
           for (const element of voice.elements) {
             if (element.kind !== 'chord') continue
+            graceKeys.push(...element.graces.map(({ key }) => key))
             const onsetTicks = startTicks + element.startTicks
             const endTicks = onsetTicks + element.durationTicks
             for (const note of element.notes) {
@@ -46,6 +53,7 @@ export function expectedScoreNotes(
         staff: staffIndex + 1,
         isPercussion: isUnpitched(part),
         notes: notes.sort(byPlace),
+        graceKeys,
       }
     }),
   )

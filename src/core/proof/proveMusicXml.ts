@@ -2,7 +2,7 @@ import type { ScoreHeadings } from '../notation/headings'
 import type { Score } from '../notation/score'
 import { TICKS_PER_QUARTER } from '../time/units'
 import { compareNotes, type Proof } from './compare'
-import { expectedScoreNotes } from './expected'
+import { expectedScoreNotes, type ProofNote } from './expected'
 import { readWithMidiFile } from './proveMidi'
 
 /** An engraver that reads MusicXML on its own and gives back what it understood as a MIDI file. */
@@ -17,9 +17,19 @@ export interface IndependentReader {
  */
 const toleranceTicks = (TICKS_PER_QUARTER / 120) * 2.5
 
-/** The reader rolls chords where the sign says so; what is compared is where they are written. */
-function withoutRolls(musicXml: string): string {
-  return musicXml.replaceAll('<notations><arpeggiate/></notations>', '').replaceAll('<arpeggiate/>', '')
+/** The reader rolls chords and strokes where the sign says so; what is compared is where they are written. */
+function asWritten(musicXml: string): string {
+  return musicXml
+    .replaceAll('<notations><arpeggiate/></notations>', '')
+    .replaceAll('<arpeggiate/>', '')
+    .replaceAll('<tremolo type="single">3</tremolo>', '')
+    .replaceAll('<ornaments></ornaments>', '')
+    .replaceAll('<notations></notations>', '')
+}
+
+/** Grace notes have no place in the bar, and the reader takes their time from a neighbour. */
+function withoutGraces(musicXml: string): string {
+  return musicXml.replace(/<note(?: [^>]*)?><grace.*?<\/note>\n?/g, '')
 }
 
 /**
@@ -33,14 +43,57 @@ export function proveMusicXml(
   reader: IndependentReader,
 ): Proof {
   const expected = expectedScoreNotes(score)
-  const found = readWithMidiFile(reader.midiOf(withoutRolls(musicXml))).slice(1)
-  return compareNotes(
-    expected.map(({ partIndex, staff, notes, isPercussion }, index) => {
-      const { name } = headings.parts[partIndex]!
-      const read = found[index]?.notes ?? []
+  const written = asWritten(musicXml)
+  const found = readWithMidiFile(reader.midiOf(withoutGraces(written))).slice(1)
+  const named = expected.map((staff, index) => {
+    const { name } = headings.parts[staff.partIndex]!
+    return {
+      ...staff,
+      name: staff.staff > 1 ? `${name}, lower staff` : name,
+      found: found[index]?.notes ?? [],
+    }
+  })
+  const inTime = compareNotes(
+    named.map(({ name, notes, isPercussion, found: read }) => {
       const plain = (list: typeof notes) => (isPercussion ? list.map((note) => ({ ...note, key: 0 })) : list)
-      return { name: staff > 1 ? `${name}, lower staff` : name, expected: plain(notes), found: plain(read) }
+      return { name, expected: plain(notes), found: plain(read) }
     }),
     toleranceTicks,
   )
+  if (named.every(({ graceKeys }) => graceKeys.length === 0)) return inTime
+  return withGraces(inTime, named, readWithMidiFile(reader.midiOf(written)).slice(1))
+}
+
+/** Grace notes are found by their keys, beside the notes that have a place. */
+function withGraces(
+  inTime: Proof,
+  staves: readonly {
+    readonly name: string
+    readonly isPercussion: boolean
+    readonly notes: readonly ProofNote[]
+    readonly graceKeys: readonly number[]
+  }[],
+  read: readonly { readonly notes: readonly ProofNote[] }[],
+): Proof {
+  const differences = [...inTime.differences]
+  let [expectedNotes, foundNotes] = [0, 0]
+  for (const [index, { name, isPercussion, notes, graceKeys }] of staves.entries()) {
+    const found = read[index]?.notes ?? []
+    expectedNotes += notes.length + graceKeys.length
+    foundNotes += found.length
+    const wanted = keysInOrder([...notes.map(({ key }) => key), ...graceKeys], isPercussion)
+    const had = keysInOrder(
+      found.map(({ key }) => key),
+      isPercussion,
+    )
+    if (wanted !== had)
+      differences.push(
+        `${name}: with grace notes ${notes.length + graceKeys.length} notes written, ${found.length} read back, or of other keys`,
+      )
+  }
+  return { isProved: differences.length === 0, expectedNotes, foundNotes, differences }
+}
+
+function keysInOrder(keys: readonly number[], isPercussion: boolean): string {
+  return isPercussion ? String(keys.length) : [...keys].sort((a, b) => a - b).join(' ')
 }

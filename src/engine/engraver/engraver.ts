@@ -9,7 +9,7 @@ import type { ScoreHeadings } from '@/core/notation/headings'
 import { type WalkDirection, walk } from '@/core/notation/noteWalk'
 import { openTiesOf } from '@/core/notation/openTies'
 import type { PedalSpan } from '@/core/notation/pedal'
-import type { Clef, NoteValue, Score } from '@/core/notation/score'
+import type { ChordNote, Clef, NoteValue, Score } from '@/core/notation/score'
 import type { KeyChange } from '@/core/notation/scoreSettings'
 import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
 import { scoreSourceWith } from '@/core/project/onPage'
@@ -52,6 +52,8 @@ export interface WrittenPlace {
   readonly staff: number
   readonly voice: number
   readonly mergedNotes: number
+  /** In small print before what it leads to, whose place this is. */
+  readonly isGrace: boolean
 }
 
 /** One line of music, drawn. */
@@ -187,9 +189,10 @@ export class Engraver {
         for (const voice of voices)
           for (const element of voice.elements) {
             if (element.kind !== 'chord') continue
-            const note = element.notes.find(
-              (candidate) => candidate.noteIds.includes(noteId) && !candidate.tiesFromPrevious,
-            )
+            const isNote = ({ noteIds, tiesFromPrevious }: ChordNote) =>
+              noteIds.includes(noteId) && !tiesFromPrevious
+            const grace = element.graces.find(isNote)
+            const note = grace ?? element.notes.find(isNote)
             if (!note) continue
             return {
               noteId: note.noteIds[0]!,
@@ -201,6 +204,7 @@ export class Engraver {
               staff: voice.staff,
               voice: voice.voice,
               mergedNotes: note.noteIds.length - 1,
+              isGrace: grace !== undefined,
             }
           }
     return null

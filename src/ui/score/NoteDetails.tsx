@@ -45,15 +45,18 @@ export function NoteDetails({
         {place ? (
           <>
             <li>
-              written {place.value.dots ? 'dotted ' : ''}
-              {place.value.type}, voice {place.voice}
+              {place.isGrace
+                ? `a grace note, voice ${place.voice}`
+                : `written ${place.value.dots ? 'dotted ' : ''}${place.value.type}, voice ${place.voice}`}
             </li>
             <li>
               {Math.abs(offMs) < 0.5
                 ? 'played right on it'
                 : `played ${Math.abs(offMs).toFixed(0)} ms ${offMs < 0 ? 'early' : 'late'}`}
             </li>
-            <li>held {Math.round((note.durationTicks / place.durationTicks) * 100)} % of its value</li>
+            {!place.isGrace && (
+              <li>held {Math.round((note.durationTicks / place.durationTicks) * 100)} % of its value</li>
+            )}
             {place.mergedNotes > 0 && <li>stands for {place.mergedNotes + 1} notes</li>}
           </>
         ) : (

@@ -1,19 +1,8 @@
-import type { Note, NoteId } from '../event/note'
-import { noteEndTicks } from '../event/note'
-import type { TempoMap } from '../time/tempoMap'
-import { type Milliseconds, TICKS_PER_QUARTER } from '../time/units'
-
-/** Signs over a note that stand for several quick ones. */
-export type Ornament = 'trill' | 'upper mordent' | 'lower mordent' | 'turn'
-
-/** A part with its ornaments taken for one note each. */
-export interface Ornamented {
-  /** In order of onset. */
-  readonly notes: readonly Note[]
-  readonly signs: ReadonlyMap<NoteId, Ornament>
-  /** The notes that a note with a sign stands for, besides itself. */
-  readonly absorbed: ReadonlyMap<NoteId, readonly NoteId[]>
-}
+import type { Note, NoteId } from '../../event/note'
+import { noteEndTicks } from '../../event/note'
+import type { TempoMap } from '../../time/tempoMap'
+import type { Milliseconds } from '../../time/units'
+import { type Findings, type Ornament, smallestValueMs } from './ornamented'
 
 /** Quick notes follow each other within this, and within a share of the smallest value: slower ones are written out. */
 const longestStepMs: Milliseconds = 140
@@ -32,20 +21,21 @@ const widestSemitones = 2
  * @param notes in order of onset
  * @param smallestValue denominator of the smallest value that is written
  */
-export function findOrnaments(notes: readonly Note[], tempoMap: TempoMap, smallestValue: number): Ornamented {
-  const signs = new Map<NoteId, Ornament>()
+export function findNeighbourOrnaments(
+  notes: readonly Note[],
+  tempoMap: TempoMap,
+  smallestValue: number,
+): Findings {
+  const signs = new Map<NoteId, readonly Ornament[]>()
   const absorbed = new Map<NoteId, readonly NoteId[]>()
   const gone = new Set<NoteId>()
   const instead = new Map<NoteId, Note>()
-  const quickMs = (index: number) => {
-    const { onsetTicks } = notes[index]!
-    const smallestTicks = (TICKS_PER_QUARTER * 4) / smallestValue
-    const smallestMs = tempoMap.msAt(onsetTicks + smallestTicks) - tempoMap.msAt(onsetTicks)
-    return Math.min(longestStepMs, shareOfSmallest * smallestMs)
-  }
+  const smallestMs = smallestValueMs(tempoMap, smallestValue)
   for (let index = 0; index < notes.length; index++) {
-    if (gone.has(notes[index]!.id)) continue
-    const run = quickRun(notes, index, tempoMap, quickMs(index))
+    const { id, onsetTicks } = notes[index]!
+    if (gone.has(id)) continue
+    const quickMs = Math.min(longestStepMs, shareOfSmallest * smallestMs(onsetTicks))
+    const run = quickRun(notes, index, tempoMap, quickMs)
     if (run.length < 3) continue
     const found = ornamentOf(
       run.map((place) => notes[place]!),
@@ -53,31 +43,23 @@ export function findOrnaments(notes: readonly Note[], tempoMap: TempoMap, smalle
     )
     if (!found) continue
     const { sign, members, main } = found
-    const [first, last] = [members[0]!, members.at(-1)!]
+    const first = members[0]!
     const endTicks = Math.max(...members.map(noteEndTicks))
     // It begins where its first note does, and keeps the identity of a note that has its pitch.
     instead.set(main.id, {
       ...main,
       onsetTicks: first.onsetTicks,
-      durationTicks: Math.max(endTicks, noteEndTicks(last)) - first.onsetTicks,
+      durationTicks: endTicks - first.onsetTicks,
       velocity: Math.max(...members.map(({ velocity }) => velocity)),
     })
-    signs.set(main.id, sign)
+    signs.set(main.id, [sign])
     absorbed.set(
       main.id,
       members.filter((note) => note !== main).map(({ id }) => id),
     )
     for (const note of members) if (note !== main) gone.add(note.id)
   }
-  if (signs.size === 0) return { notes, signs, absorbed }
-  return {
-    notes: notes
-      .filter(({ id }) => !gone.has(id))
-      .map((note) => instead.get(note.id) ?? note)
-      .sort((a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key),
-    signs,
-    absorbed,
-  }
+  return { instead, gone, signs, absorbed }
 }
 
 /** Places of notes that follow each other quickly within a step of the first, from a note on; the last may be long. */

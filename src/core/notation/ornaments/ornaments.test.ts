@@ -1,60 +1,9 @@
-import { drawnNote } from '../event/notes.testing'
-import { writeMusicXml } from '../formats/musicXml'
-import { verovioReader } from '../formats/verovioReader.testing'
-import { isBalanced } from '../ledger/ledger'
-import { emptyProject, newClip, newTrack } from '../project/create'
-import { headingsOf, scoreOf } from '../project/onPage'
-import type { Project } from '../project/schema'
-import { proveMusicXml } from '../proof/proveMusicXml'
-
-const quarter = 10_080
-/** At 100 to the minute. */
-const ms = quarter / 600
-
-/** Notes by onset in quarters (and milliseconds after it), length in milliseconds, and key. */
-function piece(
-  ...notes: readonly (readonly [quarters: number, laterMs: number, lengthMs: number, key: number])[]
-): Project {
-  const clip = newClip(
-    'c',
-    'c',
-    notes.map(([quarters, laterMs, lengthMs, key], index) =>
-      drawnNote({
-        id: index + 1,
-        onsetTicks: Math.round(quarters * quarter + laterMs * ms),
-        durationTicks: Math.round(lengthMs * ms),
-        key,
-      }),
-    ),
-  )
-  const empty = { ...emptyProject('ornaments', 'Ornaments', 0), tempos: [{ tick: 0, tempoBpm: 100 }] }
-  return newTrack(empty, { name: 'Flute', instrument: { kind: 'program', program: 73 }, clips: [clip] })
-    .project
-}
-
-/** Quarters of a bar before and after what is looked at. */
-const frame = (key = 67) => [0, 1, 2, 3].map((beat) => [beat, 0, 560, key] as const)
-const after = [8, 9, 10, 11].map((beat) => [beat, 0, 560, 65] as const)
-
-const chords = (project: Project) =>
-  scoreOf(project)
-    .parts[0]!.measures.flatMap((voices, bar) =>
-      voices.flatMap(({ elements }) =>
-        elements.flatMap((element) =>
-          element.kind === 'chord'
-            ? [
-                {
-                  at: bar * 4 + element.startTicks / quarter,
-                  keys: element.notes.map(({ key }) => key),
-                  signs: element.articulations,
-                  ids: element.notes[0]!.noteIds,
-                },
-              ]
-            : [],
-        ),
-      ),
-    )
-    .filter(({ at }) => at >= 4 && at < 8)
+import { writeMusicXml } from '../../formats/musicXml'
+import { verovioReader } from '../../formats/verovioReader.testing'
+import { isBalanced } from '../../ledger/ledger'
+import { headingsOf, scoreOf } from '../../project/onPage'
+import { proveMusicXml } from '../../proof/proveMusicXml'
+import { after, chords, frame, piece } from './ornamentedPiece.testing'
 
 const trill = piece(
   ...frame(),

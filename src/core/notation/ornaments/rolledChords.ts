@@ -1,7 +1,8 @@
-import type { Note, NoteId } from '../event/note'
-import { noteEndTicks } from '../event/note'
-import type { TempoMap } from '../time/tempoMap'
-import { type Milliseconds, TICKS_PER_QUARTER, type Ticks } from '../time/units'
+import type { Note, NoteId } from '../../event/note'
+import { noteEndTicks } from '../../event/note'
+import type { TempoMap } from '../../time/tempoMap'
+import { type Milliseconds, TICKS_PER_QUARTER, type Ticks } from '../../time/units'
+import type { Findings } from './ornamented'
 
 /** A rolled chord has so many notes at least. */
 const fewestNotes = 3
@@ -12,40 +13,31 @@ const shortestStepMs: Milliseconds = 12
 /** All of it goes on sounding for so long after its last note: broken chords that are played in time do not. */
 const heldMs: Milliseconds = 180
 
-/** A part with its rolled chords put on one onset each. */
-export interface Unrolled {
-  /** In order of onset. */
-  readonly notes: readonly Note[]
-  readonly rolled: ReadonlySet<NoteId>
-}
-
 /**
  * Finds chords that were rolled or strummed from the lowest note up: they are written as chords, with a sign. A chord is put where its
  * first note was played, or its last where that is nearer to an eighth. (Common practice, no source.)
  *
  * @param notes in order of onset
  */
-export function unrollChords(notes: readonly Note[], tempoMap: TempoMap): Unrolled {
-  const onsetOf = new Map<NoteId, Ticks>()
+export function findRolledChords(notes: readonly Note[], tempoMap: TempoMap): Findings {
+  const instead = new Map<NoteId, Note>()
   for (let first = 0; first < notes.length; first++) {
     const roll = rollFrom(notes, first, tempoMap)
     if (roll.length < fewestNotes) continue
     const [from, to] = [notes[first]!.onsetTicks, notes[first + roll.length - 1]!.onsetTicks]
     const onsetTicks = offGrid(to) < offGrid(from) ? to : from
-    for (const { id } of roll) onsetOf.set(id, onsetTicks)
+    for (const note of roll)
+      instead.set(note.id, {
+        ...note,
+        onsetTicks,
+        durationTicks: Math.max(1, noteEndTicks(note) - onsetTicks),
+      })
     first += roll.length - 1
   }
-  if (onsetOf.size === 0) return { notes, rolled: new Set() }
   return {
-    notes: notes
-      .map((note) => {
-        const onsetTicks = onsetOf.get(note.id)
-        return onsetTicks === undefined
-          ? note
-          : { ...note, onsetTicks, durationTicks: Math.max(1, noteEndTicks(note) - onsetTicks) }
-      })
-      .sort((a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key),
-    rolled: new Set(onsetOf.keys()),
+    instead,
+    gone: new Set(),
+    signs: new Map([...instead.keys()].map((id) => [id, ['rolled'] as const])),
   }
 }
 
