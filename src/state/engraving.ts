@@ -5,7 +5,7 @@ import { columnBuffers, packNotes } from '@/core/event/noteColumns'
 import type { WalkDirection } from '@/core/notation/noteWalk'
 import { headOf } from '@/core/project/content'
 import { soundingControllers, soundingNotes } from '@/core/project/create'
-import { pedalsOf } from '@/core/project/onPage'
+import { controlsOf } from '@/core/project/onPage'
 import type { Project } from '@/core/project/schema'
 import type { ChangedTrack, ScoreOutline } from '@/engine/engraver/engraver'
 import type { EngraverApi } from '@/engine/engraver/engraver.worker'
@@ -49,7 +49,7 @@ export function startEngraving(store: ProjectStore) {
       const [notes, controllers] = [soundingNotes(track), soundingControllers(track)]
       if (known?.notes === notes && known.controllers === controllers) continue
       handedOver.set(track.id, { notes, controllers })
-      changed.push({ trackId: track.id, notes: packNotes(notes), pedals: pedalsOf(track) })
+      changed.push({ trackId: track.id, notes: packNotes(notes), controls: controlsOf(track) })
     }
     const buffers = changed.flatMap((change) => columnBuffers(change.notes))
     return engraver.update(headOf(project), transfer(changed, buffers), widthPx)

@@ -123,6 +123,10 @@ function writeMeasure(
   const previous = score.measures[bar - 1]
   const isPickup = bar === 0 && hasPickup(score)
   out.push(`<measure number="${bar + 1}"${isPickup ? ' implicit="yes"' : ''}>`)
+  if (score.repeats.some((repeat) => repeat.from === bar))
+    out.push(
+      '<barline location="left"><bar-style>heavy-light</bar-style><repeat direction="forward"/></barline>',
+    )
   const isFirst = bar === from
   // An excerpt is one line of music: the engraver breaks lines where it is told to, and this is the only place.
   if (isFirst && options.measures) out.push('<print new-system="yes"/>')
@@ -185,7 +189,11 @@ function writeMeasure(
     else if (isFirstOfStaff) direct(voice.staff, Number.POSITIVE_INFINITY)
   }
   for (const [index] of part.clefs.entries()) direct(index + 1, Number.POSITIVE_INFINITY, true)
-  if (bar === score.measures.length - 1)
+  if (score.repeats.some(({ to }) => to - 1 === bar))
+    out.push(
+      '<barline location="right"><bar-style>light-heavy</bar-style><repeat direction="backward"/></barline>',
+    )
+  else if (bar === score.measures.length - 1)
     out.push('<barline location="right"><bar-style>light-heavy</bar-style></barline>')
   out.push('</measure>')
 }

@@ -87,7 +87,7 @@ export function articulationsXml(articulations: readonly Articulation[]): string
     each === 'open' ? ['<open-string/>'] : each === 'closed' ? ['<stopped/>'] : [],
   )
   const others = articulations.flatMap((each) =>
-    each === 'staccato' || each === 'accent' ? [`<${each}/>`] : [],
+    each === 'staccato' || each === 'tenuto' || each === 'accent' ? [`<${each}/>`] : [],
   )
   const ornaments = articulations.flatMap((each) =>
     each in ornamentElements ? [ornamentElements[each as Ornament]] : [],

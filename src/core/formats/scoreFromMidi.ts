@@ -28,6 +28,9 @@ export const scoreOptionNames = [
   'ornaments',
   'slurs',
   'pedal',
+  'pedal-lengths',
+  'beams-over-rests',
+  'repeats',
   'words',
   'min-velocity',
   'min-length-ms',
@@ -56,8 +59,8 @@ export function parseScoreOptions(options: Readonly<Record<string, string | unde
       )
     splitKey = parsed
   }
-  const isOn = (name: string): boolean => {
-    const value = options[name] ?? 'on'
+  const isOn = (name: string, usual: 'on' | 'off' = 'on'): boolean => {
+    const value = options[name] ?? usual
     if (value !== 'on' && value !== 'off') throw new OptionError(`--${name} takes on or off, not "${value}"`)
     return value === 'on'
   }
@@ -76,6 +79,9 @@ export function parseScoreOptions(options: Readonly<Record<string, string | unde
     readsOrnaments: isOn('ornaments'),
     readsSlurs: isOn('slurs'),
     readsPedal: isOn('pedal'),
+    holdsThroughPedal: isOn('pedal-lengths', 'off'),
+    beamsOverRests: isOn('beams-over-rests', 'off'),
+    foldsRepeats: isOn('repeats', 'off'),
     writesWords: isOn('words'),
     smallestValue: number('grid', defaultScoreSettings.smallestValue),
     minVelocity: number('min-velocity', defaultScoreSettings.minVelocity),

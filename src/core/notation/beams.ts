@@ -3,11 +3,15 @@ import { flagCount } from './values'
 
 /**
  * Beams of the elements of one voice in one measure: values with flags that lie in the same beat are joined, level by
- * level; a rest or a longer value ends the beam.
+ * level; a longer value ends the beam, and a rest does unless beams go over rests.
  *
  * @param beatTicks length of the unit that is beamed together
  */
-export function addBeams(elements: readonly ScoreElement[], beatTicks: number): ScoreElement[] {
+export function addBeams(
+  elements: readonly ScoreElement[],
+  beatTicks: number,
+  goesOverRests: boolean,
+): ScoreElement[] {
   const result = [...elements]
   let group: number[] = []
   const close = () => {
@@ -24,6 +28,9 @@ export function addBeams(elements: readonly ScoreElement[], beatTicks: number): 
   for (const [index, element] of elements.entries()) {
     const own = Math.floor(element.startTicks / beatTicks)
     const flags = element.kind === 'chord' ? flagCount(element.value.type) : 0
+    const isRestWithin =
+      goesOverRests && element.kind === 'rest' && own === beat && flagCount(element.value.type) > 0
+    if (isRestWithin) continue
     if (own !== beat || flags === 0) close()
     beat = own
     if (flags > 0) group.push(index)

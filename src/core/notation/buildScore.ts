@@ -2,6 +2,7 @@ import { type Measure, MeterMap } from '../time/meterMap'
 import { type DraftPart, draftPart, namedNotes } from './draftPart'
 import { engravePart } from './engravePart'
 import { findKeys } from './keyFinding'
+import { foldRepeats } from './repeats'
 import type { WrittenNote } from './rhythm/rhythm'
 import type { Score, ScorePart } from './score'
 import type { KeyChange } from './scoreSettings'
@@ -39,15 +40,17 @@ export class ScoreBuilder {
     for (const id of this.parts.keys()) if (!alive.has(id)) this.parts.delete(id)
     for (const id of this.spelled.keys()) if (!alive.has(id)) this.spelled.delete(id)
     const texts = source.settings.writesWords ? source.texts : []
-    return {
+    const score: Score = {
       swing,
       keys,
       tempos: tempoMarksOf(source.tempos),
       sections: source.sections,
       texts,
       measures,
+      repeats: [],
       parts,
     }
+    return source.settings.foldsRepeats ? foldRepeats(score) : score
   }
 
   private draft(part: PartSource, source: ScoreSource, swing: Swing | null): DraftPart {
@@ -63,7 +66,7 @@ export class ScoreBuilder {
         part.transposition,
         part.sung,
         part.texts,
-        part.pedals,
+        part.controls,
         swing,
       ]),
     ]

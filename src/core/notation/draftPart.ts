@@ -12,16 +12,17 @@ import { handsOf, noneTorn, type TornLines, tornLines } from './hands'
 import { type Lyric, noLyrics, placeLyrics } from './lyrics'
 import { type Glissando, type Ornamented, unornamented } from './ornaments/ornamented'
 import { readOrnaments } from './ornaments/readOrnaments'
-import { type PedalSpan, writtenPedal } from './pedal'
+import { heldByPedal, type PedalSpan, writtenPedal } from './pedal'
 import { closedHiHat, isHiHat, openHiHat } from './percussion'
 import { handsAndFeet, strokeLengths } from './percussionVoices'
 import { type WrittenNote, writeRhythm } from './rhythm/rhythm'
 import type { Articulation, WrittenText } from './score'
 import type { ScoreSettings } from './scoreSettings'
 import type { PartSource, ScoreSource } from './scoreSource'
-import { findSlurs, type LineSlur } from './slurs'
+import { boundNotes, findSlurs, type LineSlur } from './slurs'
 import { planStaves, type StaffPlan } from './staves'
 import { type Swing, withoutSwing } from './swing'
+import { heldInFull } from './tenuto'
 import { type Transposition, transpositions } from './transposition'
 import { type StaffVoice, staffVoices } from './voices'
 
@@ -53,14 +54,16 @@ export interface DraftPart {
   readonly texts: readonly WrittenText[]
   readonly pedals: readonly PedalSpan[]
   readonly slurs: readonly LineSlur[]
+  readonly beamsOverRests: boolean
   readonly endTicks: Ticks
   readonly pitchClassTicks: readonly number[]
 }
 
 /** Decides rhythm, voices, staves, clefs and dynamics of a part. */
 export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | null): DraftPart {
-  const { notes, instrument } = part
+  const { instrument, controls } = part
   const { settings } = source
+  const notes = settings.holdsThroughPedal ? heldByPedal(part.notes, controls.pedals) : part.notes
   const tempoMap = new TempoMap(source.tempos)
   const isPercussion = instrument.kind === 'drums'
   const transposition = canBeWritten(notes, part.transposition) ? part.transposition : unchanged
@@ -87,7 +90,7 @@ export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | 
     clean.mergedInto,
   )
   const graceNotes = writtenGraces(written, mergedInto, ornaments.graces)
-  const dynamics = settings.readsDynamics ? findDynamics(written) : noDynamics
+  const dynamics = settings.readsDynamics ? findDynamics(written, controls.swell) : noDynamics
   const staves = plan.clefs.map((_, index) => written.filter(({ note }) => staffOf(note) === index + 1))
   const shaped = isPercussion
     ? staves.map((staff) =>
@@ -102,6 +105,9 @@ export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | 
   const voices = isPercussion
     ? shaped.map((staff) => handsAndFeet(staff, settings.severalVoices))
     : shaped.map((staff) => staffVoices(staff, settings.severalVoices))
+  const slurs = settings.readsSlurs && !isPercussion ? findSlurs(voices) : []
+  const held =
+    settings.readsTouch && !isPercussion ? heldInFull(written, boundNotes(voices, slurs)) : new Set<NoteId>()
   const pitchClassTicks = new Array<number>(12).fill(0)
   let endTicks = 0
   for (const { note, onsetTicks, endTicks: end } of written) {
@@ -131,17 +137,15 @@ export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | 
           })
         : { clef: plan.clefs[index]!, changes: [], octaveLines: [] },
     ),
-    articulations: articulationsOf(
-      written,
-      dynamics,
-      settings.readsTouch,
-      isPercussion,
-      (id) => ornaments.signs.get(id) ?? [],
-    ),
+    articulations: articulationsOf(written, dynamics, settings.readsTouch, isPercussion, (id) => [
+      ...(ornaments.signs.get(id) ?? []),
+      ...(held.has(id) ? (['tenuto'] as const) : []),
+    ]),
     ...(settings.writesWords ? placeLyrics(clean.notes, part.sung) : noLyrics),
     texts: settings.writesWords ? part.texts : [],
-    slurs: settings.readsSlurs && !isPercussion ? findSlurs(voices) : [],
-    pedals: settings.readsPedal && !isPercussion ? writtenPedal(part.pedals) : [],
+    slurs,
+    beamsOverRests: settings.beamsOverRests,
+    pedals: settings.readsPedal && !isPercussion ? writtenPedal(controls.pedals) : [],
     endTicks,
     pitchClassTicks,
     ledger: {

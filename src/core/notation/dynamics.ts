@@ -2,6 +2,7 @@ import type { NoteId } from '../event/note'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 import { dynamicWeights as weights } from './dynamicWeights'
 import type { WrittenNote } from './rhythm/rhythm'
+import { forcesOf, type Swell } from './swell'
 
 /** A level as it is printed, from the softest up. */
 export const dynamicMarks = ['pp', 'p', 'mp', 'mf', 'f', 'ff'] as const
@@ -62,9 +63,16 @@ export function markOf(velocity: number): DynamicMark {
  * 1961).
  *
  * @param written in order of onset
+ * @param swell how the part swells while it sounds, where its player did that
  */
-export function findDynamics(written: readonly WrittenNote[]): Dynamics {
-  const strokes = strokesOf(written)
+export function findDynamics(written: readonly WrittenNote[], swell: Swell | null = null): Dynamics {
+  const struck = levelsOf(strokesOf(written), written)
+  if (!swell) return struck
+  // What swells while it sounds is as loud as that says; accents are struck all the same.
+  return { ...levelsOf(forcesOf(swell, written), []), accented: struck.accented }
+}
+
+function levelsOf(strokes: readonly Stroke[], written: readonly WrittenNote[]): Dynamics {
   if (strokes.length === 0) return noDynamics
   const calm = withoutAccents(strokes)
   const stretches = divide(calm)

@@ -45,6 +45,7 @@ export function engravePart(
     graces: draft.graces,
     lyrics: draft.lyrics,
     articulations: draft.articulations,
+    beamsOverRests: draft.beamsOverRests,
   }
   const numbers = voiceNumbers(draft.voices)
   const byMeasure: VoiceInMeasure[][] = measures.map(() => [])
@@ -148,6 +149,7 @@ interface PartWriting {
   readonly graces: DraftPart['graces']
   readonly lyrics: ReadonlyMap<NoteId, Lyric>
   readonly articulations: ReadonlyMap<NoteId, readonly Articulation[]>
+  readonly beamsOverRests: boolean
 }
 
 function measureElements(
@@ -168,7 +170,7 @@ function measureElements(
         isHidden: isSecondary,
       },
     ]
-  const { spelled, mergedInto, graces, lyrics, articulations } = toWrite
+  const { spelled, mergedInto, graces, lyrics, articulations, beamsOverRests } = toWrite
   const noteOf = ({ id, velocity, key }: Note): ChordNote => ({
     noteIds: [id, ...(mergedInto.get(id) ?? [])],
     velocity,
@@ -209,7 +211,7 @@ function measureElements(
       ),
     }
   })
-  return addBeams(elements, beatUnitTicks(measure))
+  return addBeams(elements, beatUnitTicks(measure), beamsOverRests)
 }
 
 const ornaments = ['trill', 'upper mordent', 'lower mordent', 'turn', 'tremolo'] as const
@@ -225,7 +227,7 @@ function articulationsOfChord(
     ({ note }: VoiceChord['notes'][number]) =>
       articulations.get(note.id)?.includes(articulation) ?? false
   const found: Articulation[] = []
-  if (notes.every(of('staccato'))) found.push('staccato')
+  for (const each of ['staccato', 'tenuto'] as const) if (notes.every(of(each))) found.push(each)
   if (notes.length > 1 && notes.every(of('rolled'))) found.push('rolled')
   for (const each of ['accent', 'open', 'closed', ...ornaments] as const)
     if (notes.some(of(each))) found.push(each)

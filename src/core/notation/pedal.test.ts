@@ -4,7 +4,7 @@ import { drawnNote } from '../event/notes.testing'
 import { writeMusicXml } from '../formats/musicXml'
 import { emptyProject, newClip, newTrack } from '../project/create'
 import { headingsOf, scoreOf } from '../project/onPage'
-import { pedalSpansOf, writtenPedal } from './pedal'
+import { heldByPedal, pedalSpansOf, writtenPedal } from './pedal'
 
 const quarter = 10_080
 const press = (tick: number, value: number): ControllerEvent => ({
@@ -83,4 +83,13 @@ test('they stand beneath the lowest staff, in the bars they belong to, and can b
   // A new sign on the page says that the one before has ended.
   const page = writeMusicXml(scoreOf(project), headingsOf(project), { measures: { from: 0, to: 2 } })
   expect(signs(page).map(([type]) => type)).toEqual(['start', 'start', 'stop'])
+})
+
+test('notes are as long as the pedal holds them where that is asked for, until their key is struck again', () => {
+  const note = (id: number, at: number, length: number, key: number) =>
+    drawnNote({ id, onsetTicks: at * quarter, durationTicks: length * quarter, key })
+  const notes = [note(1, 0, 1, 48), note(2, 1, 0.5, 60), note(3, 2, 0.5, 60), note(4, 5, 0.5, 62)]
+  const held = heldByPedal(notes, [{ startTicks: quarter / 2, endTicks: 4 * quarter }])
+  expect(held.map(({ durationTicks }) => durationTicks / quarter)).toEqual([4, 1, 2, 0.5])
+  expect(heldByPedal(notes, [])).toBe(notes)
 })

@@ -1,4 +1,4 @@
-import type { ControllerEvent } from '../event/note'
+import { type ControllerEvent, type Note, noteEndTicks } from '../event/note'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 
 /** The sustain pedal goes down and up again. */
@@ -46,4 +46,27 @@ export function writtenPedal(spans: readonly PedalSpan[]): PedalSpan[] {
     if (endTicks > startTicks) written.push({ startTicks, endTicks })
   }
   return written
+}
+
+/**
+ * Notes as long as they are heard: what is let go while the pedal is down sounds until it goes up, or its key is struck again.
+ *
+ * @param notes in order of onset
+ * @param spans in order
+ */
+export function heldByPedal(notes: readonly Note[], spans: readonly PedalSpan[]): readonly Note[] {
+  if (spans.length === 0) return notes
+  const held = [...notes]
+  const struckAgain = new Map<number, Ticks>()
+  for (let index = notes.length - 1; index >= 0; index--) {
+    const note = notes[index]!
+    const endTicks = noteEndTicks(note)
+    const span = spans.findLast(({ startTicks }) => startTicks <= endTicks)
+    if (span && endTicks < span.endTicks) {
+      const until = Math.min(span.endTicks, struckAgain.get(note.key) ?? Number.POSITIVE_INFINITY)
+      if (until > endTicks) held[index] = { ...note, durationTicks: until - note.onsetTicks }
+    }
+    struckAgain.set(note.key, note.onsetTicks)
+  }
+  return held
 }

@@ -7,6 +7,7 @@ import type { TornLines } from './hands'
 import type { Lyric } from './lyrics'
 import type { Ornament } from './ornaments/ornamented'
 import type { PedalSpan } from './pedal'
+import type { Repeat } from './repeats'
 import type { KeyChange } from './scoreSettings'
 import type { Swing } from './swing'
 import type { TempoMark } from './tempoMarks'
@@ -64,8 +65,8 @@ interface ElementTime {
   readonly tuplet: TupletPlace | null
 }
 
-/** Staccato, accents, ornaments, a chord that is rolled; a hi-hat is open, and closed where it was open before. */
-export type Articulation = 'staccato' | 'accent' | 'open' | 'closed' | 'rolled' | Ornament
+/** Staccato, tenuto, accents, ornaments, a chord that is rolled; a hi-hat is open, and closed where it was open before. */
+export type Articulation = 'staccato' | 'tenuto' | 'accent' | 'open' | 'closed' | 'rolled' | Ornament
 
 export type ScoreElement =
   | (ElementTime & {
@@ -178,6 +179,9 @@ export interface Score {
   readonly sections: readonly { readonly tick: Ticks; readonly name: string }[]
   /** Texts of the whole piece, in order. */
   readonly texts: readonly WrittenText[]
+  /** As they are written; where something is played again, times go on behind it. */
   readonly measures: readonly Measure[]
+  /** In order; none unless they are asked for. */
+  readonly repeats: readonly Repeat[]
   readonly parts: readonly ScorePart[]
 }

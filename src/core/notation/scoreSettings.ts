@@ -31,6 +31,12 @@ export const scoreSettingsSchema = z.object({
   readsDynamics: z.boolean(),
   /** Signs of the sustain pedal are written where it goes down and up. */
   readsPedal: z.boolean(),
+  /** What the pedal holds is written as long as it is heard; otherwise as long as its keys were held. */
+  holdsThroughPedal: z.boolean(),
+  /** Beams go on over rests between notes of one beat. */
+  beamsOverRests: z.boolean(),
+  /** Passages that are the same twice are written once, between repeat signs. */
+  foldsRepeats: z.boolean(),
   /** Syllables are written under the notes, texts above them. */
   writesWords: z.boolean(),
 })
@@ -54,6 +60,9 @@ export const defaultScoreSettings: ScoreSettings = {
   readsSlurs: true,
   readsDynamics: true,
   readsPedal: true,
+  holdsThroughPedal: false,
+  beamsOverRests: false,
+  foldsRepeats: false,
   writesWords: true,
 }
 

@@ -4,7 +4,7 @@ import type { MeterChange } from '../time/meterMap'
 import type { TempoChange } from '../time/tempoMap'
 import type { Ticks } from '../time/units'
 import type { SungText } from './lyrics'
-import type { PedalSpan } from './pedal'
+import type { PlayedControls } from './playedControls'
 import type { WrittenText } from './score'
 import type { KeyChange, ScoreSettings } from './scoreSettings'
 import type { Transposition } from './transposition'
@@ -15,8 +15,7 @@ export interface PartSource {
   /** As they sound, in order of onset. The same array means the same notes. */
   readonly notes: readonly Note[]
   readonly instrument: Instrument
-  /** When the sustain pedal is down, as it was played. */
-  readonly pedals: readonly PedalSpan[]
+  readonly controls: PlayedControls
   /** A key, null for a single staff, "auto" to decide by the notes. */
   readonly staffSplitKey: number | null | 'auto'
   readonly transposition: Transposition

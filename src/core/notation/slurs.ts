@@ -1,4 +1,4 @@
-import { noteEndTicks } from '../event/note'
+import { type NoteId, noteEndTicks } from '../event/note'
 import type { Ticks } from '../time/units'
 import type { StaffVoice, VoiceChord } from './voices'
 
@@ -57,4 +57,16 @@ function isBound(from: VoiceChord, to: VoiceChord): boolean {
     from.notes.some(({ note }) => noteEndTicks(note) >= nextTicks) &&
     !from.notes.some(({ note }) => to.notes.some((next) => next.note.key === note.key))
   )
+}
+
+/** Whether a note is under a slur. */
+export function boundNotes(
+  staves: readonly (readonly StaffVoice[])[],
+  slurs: readonly LineSlur[],
+): (id: NoteId) => boolean {
+  const bound = new Set<NoteId>()
+  for (const { staffIndex, lineIndex, startTicks, endTicks } of slurs)
+    for (const { onsetTicks, notes } of staves[staffIndex]![lineIndex]!.chords)
+      if (onsetTicks >= startTicks && onsetTicks <= endTicks) for (const { note } of notes) bound.add(note.id)
+  return (id) => bound.has(id)
 }

@@ -103,14 +103,20 @@ const migrations: Migrations = {
     words: [],
     composer: '',
     rights: '',
-    scoreSettings: { ...defaultScoreSettings, ...(isStored(old.scoreSettings) ? old.scoreSettings : {}) },
+    scoreSettings: withNewSettings(old.scoreSettings),
   }),
   /** There was one key for the whole piece; now each from its bar on. */
   6: ({ key, ...old }) => ({
     ...old,
     keys: isStored(key) ? [{ tick: 0, ...key }] : [],
-    scoreSettings: { ...defaultScoreSettings, ...(isStored(old.scoreSettings) ? old.scoreSettings : {}) },
+    scoreSettings: withNewSettings(old.scoreSettings),
   }),
+  /** What the pedal holds, beams over rests and repeats can be asked for. */
+  7: (old) => ({ ...old, scoreSettings: withNewSettings(old.scoreSettings) }),
+}
+
+function withNewSettings(settings: unknown): Stored {
+  return { ...defaultScoreSettings, ...(isStored(settings) ? settings : {}) }
 }
 
 function withChain(track: Stored): Stored {

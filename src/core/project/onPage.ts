@@ -1,7 +1,7 @@
 import { type Note, noteEndTicks } from '../event/note'
 import { buildScore } from '../notation/buildScore'
 import type { ScoreHeadings } from '../notation/headings'
-import { type PedalSpan, pedalSpansOf } from '../notation/pedal'
+import { type PlayedControls, playedControlsOf } from '../notation/playedControls'
 import type { Score } from '../notation/score'
 import type { ScoreSource } from '../notation/scoreSource'
 import { transpositions, usualTransposition } from '../notation/transposition'
@@ -17,11 +17,11 @@ function tracksOnPage({ tracks }: Pick<Project, 'tracks'>): Track[] {
 /** A track as far as the page is concerned, whose notes are kept elsewhere. */
 type WrittenTrack = Pick<Track, 'id' | 'name' | 'instrument' | 'staffSplitKey' | 'writtenAs'>
 
-/** When the pedal of a track is down, in what is heard of it. */
-export function pedalsOf(track: Track): PedalSpan[] {
+/** What is played on a track beside its notes, in what is heard of it. */
+export function controlsOf(track: Track): PlayedControls {
   const notes = soundingNotes(track)
   const end = notes.reduce((last, note) => Math.max(last, noteEndTicks(note)), 0)
-  return pedalSpansOf(soundingControllers(track), end)
+  return playedControlsOf(soundingControllers(track), end)
 }
 
 /** What is to be written of a project. */
@@ -30,7 +30,11 @@ export function scoreSourceOf(
 ): ScoreSource {
   return scoreSourceWith(
     project,
-    tracksOnPage(project).map((track) => ({ track, notes: soundingNotes(track), pedals: pedalsOf(track) })),
+    tracksOnPage(project).map((track) => ({
+      track,
+      notes: soundingNotes(track),
+      controls: controlsOf(track),
+    })),
   )
 }
 
@@ -44,7 +48,7 @@ export function scoreSourceWith(
   parts: readonly {
     readonly track: WrittenTrack
     readonly notes: readonly Note[]
-    readonly pedals: readonly PedalSpan[]
+    readonly controls: PlayedControls
   }[],
 ): ScoreSource {
   const { tempos, meters, sections, keys, scoreSettings } = project
@@ -55,10 +59,10 @@ export function scoreSourceWith(
     texts: textsOf(project, null),
     keys,
     settings: scoreSettings,
-    parts: parts.map(({ track: { id, name, instrument, staffSplitKey, writtenAs }, notes, pedals }) => ({
+    parts: parts.map(({ track: { id, name, instrument, staffSplitKey, writtenAs }, notes, controls }) => ({
       id,
       notes,
-      pedals,
+      controls,
       instrument,
       staffSplitKey,
       transposition:

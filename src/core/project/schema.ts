@@ -16,7 +16,7 @@ import { longestName } from '../text/bounded'
 import { meterChangesSchema, stretchSchema, tempoChangesSchema, tickSchema } from '../time/timeSchemas'
 
 /** Version of the stored shape; `migrate.ts` brings older ones up to it. */
-export const projectSchemaVersion = 7
+export const projectSchemaVersion = 8
 
 const name = z.string().max(longestName)
 

@@ -10,7 +10,10 @@ export interface ProofNote {
   readonly key: number
 }
 
-/** The sounding notes of each staff of a score, by the place of its part, tied noteheads joined, in order of onset, then key. */
+/**
+ * The notes of each staff of a score, what is repeated played again, by the place of its part, tied noteheads joined, in order of onset,
+ * then key.
+ */
 export function expectedScoreNotes(score: Score): {
   partIndex: number
   staff: number
@@ -19,14 +22,14 @@ export function expectedScoreNotes(score: Score): {
   /** Of notes in small print, which have no place in the bar. */
   graceKeys: number[]
 }[] {
+  const played = barsAsPlayed(score)
   return score.parts.flatMap((part, partIndex) =>
     part.clefs.map((_, staffIndex) => {
       const notes: ProofNote[] = []
       const graceKeys: number[] = []
       const open = new Map<string, { onsetTicks: number; endTicks: number }>()
-      for (const [index, voices] of part.measures.entries()) {
-        const startTicks = score.measures[index]!.startTicks
-        for (const voice of voices) {
+      for (const { bar, startTicks } of played) {
+        for (const voice of part.measures[bar]!) {
           if (voice.staff !== staffIndex + 1) continue
           for (const element of voice.elements) {
             if (element.kind !== 'chord') continue
@@ -57,6 +60,23 @@ export function expectedScoreNotes(score: Score): {
       }
     }),
   )
+}
+
+/** Its bars one after the other, as its repeat signs say. */
+function barsAsPlayed({ measures, repeats }: Score): { bar: number; startTicks: number }[] {
+  const bars = measures.flatMap((_, bar) => {
+    const repeat = repeats.find(({ to }) => to - 1 === bar)
+    const again = repeat
+      ? Array.from({ length: repeat.to - repeat.from }, (_, each) => repeat.from + each)
+      : []
+    return [bar, ...again]
+  })
+  let startTicks = 0
+  return bars.map((bar) => {
+    const place = { bar, startTicks }
+    startTicks += measures[bar]!.lengthTicks
+    return place
+  })
 }
 
 /** The notes of tracks as they are played, for files that keep the performance: each voice that was told is a track there. */

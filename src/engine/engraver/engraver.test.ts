@@ -2,10 +2,11 @@ import { createDemo } from '@/core/demo/harbourEvening'
 import { moveNotes } from '@/core/editing/notes'
 import { packNotes } from '@/core/event/noteColumns'
 import { verovioToolkit } from '@/core/formats/verovioReader.testing'
+import { noControls } from '@/core/notation/playedControls'
 import { changeNotes } from '@/core/project/commands'
 import { headOf } from '@/core/project/content'
 import { soundingNotes } from '@/core/project/create'
-import { pedalsOf } from '@/core/project/onPage'
+import { controlsOf } from '@/core/project/onPage'
 import { Engraver, type EngravingToolkit } from './engraver'
 import { fillLine } from './fillLine'
 
@@ -14,7 +15,7 @@ const changedOf = (project: typeof demo) =>
   project.tracks.map((track) => ({
     trackId: track.id,
     notes: packNotes(soundingNotes(track)),
-    pedals: pedalsOf(track),
+    controls: controlsOf(track),
   }))
 
 /** Verovio in Node, the same library that runs in the engraver's worker, counting what it is asked to load. */
@@ -77,7 +78,7 @@ describe('the engraver', () => {
     const edited = changeNotes(demo, track.id, (notes) => moveNotes(notes, new Set([first.id]), 0, 1))
     const next = engraver.update(
       headOf(edited),
-      [{ trackId: track.id, notes: packNotes(soundingNotes(edited.tracks[0]!)), pedals: [] }],
+      [{ trackId: track.id, notes: packNotes(soundingNotes(edited.tracks[0]!)), controls: noControls }],
       740,
     )
     const before = tools.loads

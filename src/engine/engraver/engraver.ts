@@ -8,7 +8,8 @@ import type { TornLines } from '@/core/notation/hands'
 import type { ScoreHeadings } from '@/core/notation/headings'
 import { type WalkDirection, walk } from '@/core/notation/noteWalk'
 import { openTiesOf } from '@/core/notation/openTies'
-import type { PedalSpan } from '@/core/notation/pedal'
+import type { PlayedControls } from '@/core/notation/playedControls'
+import type { Repeat } from '@/core/notation/repeats'
 import type { ChordNote, Clef, NoteValue, Score } from '@/core/notation/score'
 import type { KeyChange } from '@/core/notation/scoreSettings'
 import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
@@ -26,6 +27,7 @@ export interface ScoreOutline {
   readonly revision: number
   readonly keys: readonly KeyChange[]
   readonly measures: readonly { readonly startTicks: Ticks; readonly lengthTicks: Ticks }[]
+  readonly repeats: readonly Repeat[]
   readonly systems: readonly (ScoreSystem & { readonly fingerprint: string })[]
   readonly parts: readonly {
     readonly trackId: string
@@ -75,11 +77,11 @@ const drawingScale = 40
 const pixelsPerSpace = (drawingScale / 100) * 18
 const mostCachedSystems = 400
 
-/** A track that is new, or whose notes or pedal are others now. */
+/** A track that is new, or whose notes or controllers are others now. */
 export interface ChangedTrack {
   readonly trackId: string
   readonly notes: NoteColumns
-  readonly pedals: readonly PedalSpan[]
+  readonly controls: PlayedControls
 }
 
 /**
@@ -90,7 +92,7 @@ export class Engraver {
   private readonly builder = new ScoreBuilder()
   private readonly contents = new Map<
     string,
-    { readonly notes: ReturnType<typeof unpackNotes>; readonly pedals: readonly PedalSpan[] }
+    { readonly notes: ReturnType<typeof unpackNotes>; readonly controls: PlayedControls }
   >()
   private score: Score | null = null
   private headings: ScoreHeadings = noHeadings
@@ -114,8 +116,8 @@ export class Engraver {
     changed: readonly ChangedTrack[],
     widthPx: number,
   ): ScoreOutline {
-    for (const { trackId, notes, pedals } of changed)
-      this.contents.set(trackId, { notes: unpackNotes(notes), pedals })
+    for (const { trackId, notes, controls } of changed)
+      this.contents.set(trackId, { notes: unpackNotes(notes), controls })
     const written = head.tracks.flatMap((track) => {
       const content = this.contents.get(track.id)
       return track.isOnPage && content && content.notes.length > 0 ? [{ track, ...content }] : []
@@ -235,6 +237,7 @@ export class Engraver {
     return {
       revision: this.revision,
       keys: score.keys,
+      repeats: score.repeats,
       measures: score.measures.map(({ startTicks, lengthTicks }) => ({ startTicks, lengthTicks })),
       systems: this.systems.map((system) => ({ ...system, fingerprint: fingerprint(score, system) })),
       parts: score.parts.map(

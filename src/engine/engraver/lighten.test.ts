@@ -3,7 +3,7 @@ import { packNotes } from '@/core/event/noteColumns'
 import { verovioToolkit } from '@/core/formats/verovioReader.testing'
 import { headOf } from '@/core/project/content'
 import { soundingNotes } from '@/core/project/create'
-import { pedalsOf } from '@/core/project/onPage'
+import { controlsOf } from '@/core/project/onPage'
 import { Engraver } from './engraver'
 import { lighten } from './lighten'
 
@@ -23,7 +23,7 @@ async function engravedLines(): Promise<{ given: string; drawn: string }[]> {
   const tracks = demo.tracks.map((track) => ({
     trackId: track.id,
     notes: packNotes(soundingNotes(track)),
-    pedals: pedalsOf(track),
+    controls: controlsOf(track),
   }))
   return engraver
     .update(headOf(demo), tracks, 740)

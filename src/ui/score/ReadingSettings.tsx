@@ -84,13 +84,28 @@ export function ReadingSettings({ project, outline }: { project: Project; outlin
         isOn={settings.readsOrnaments}
         onChange={(readsOrnaments) => change('ornaments', { readsOrnaments })}
       >
-        trills, turns, rolled chords as signs
+        trills, grace notes, rolls as signs
       </Tick>
       <Tick isOn={settings.readsSlurs} onChange={(readsSlurs) => change('slurs', { readsSlurs })}>
         slurs over legato
       </Tick>
       <Tick isOn={settings.readsPedal} onChange={(readsPedal) => change('pedal', { readsPedal })}>
         pedal signs
+      </Tick>
+      <Tick
+        isOn={settings.holdsThroughPedal}
+        onChange={(holdsThroughPedal) => change('lengths through the pedal', { holdsThroughPedal })}
+      >
+        as long as the pedal holds
+      </Tick>
+      <Tick
+        isOn={settings.beamsOverRests}
+        onChange={(beamsOverRests) => change('beams over rests', { beamsOverRests })}
+      >
+        beams over rests
+      </Tick>
+      <Tick isOn={settings.foldsRepeats} onChange={(foldsRepeats) => change('repeats', { foldsRepeats })}>
+        the same twice as a repeat
       </Tick>
       <Tick
         isOn={settings.writesWords}

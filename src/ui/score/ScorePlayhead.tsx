@@ -1,4 +1,5 @@
 import { useEffect, useRef } from 'react'
+import { writtenTickOf } from '@/core/notation/repeats'
 import type { EngravedLine, ScoreOutline } from '@/engine/engraver/engraver'
 import { useLive, useSession } from '../workspace/sessionContext'
 import { systemAt, xInLine } from './placeOnPage'
@@ -71,13 +72,14 @@ export function ScorePlayhead({
   )
 }
 
-/** Where a position is in the window; null when its line is not drawn. */
+/** Where what sounds at a position is written, in the window; null when its line is not drawn. */
 function placeOnPage(
   outline: ScoreOutline,
   lines: ReadonlyMap<number, EngravedLine>,
   host: HTMLElement,
-  ticks: number,
+  soundingTicks: number,
 ) {
+  const ticks = writtenTickOf(outline.repeats, soundingTicks)
   const at = systemAt(outline, ticks)
   const line = at && lines.get(at.systemIndex)
   const drawing = at && host.querySelector(`[data-system="${at.systemIndex}"] .engraved`)
