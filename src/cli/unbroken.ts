@@ -28,7 +28,7 @@ const usage = `Usage: npm run --silent unbroken -- COMMAND …
 
   inspect FILE.mid                            what is in the file
   score FILE.mid --out FILE.musicxml|.mxl     performance to notation
-        [--split C4|hands] [--grid 4|8|16|32] [--tuplets on|off] [--swing on|off]
+        [--split C4|hands] [--join-hands off|on] [--grid 4|8|16|32] [--tuplets on|off] [--swing on|off]
         [--pitch written|concert] [--touch on|off] [--clefs on|off] [--dynamics on|off] [--ornaments on|off] [--slurs on|off]
         [--pedal on|off] [--pedal-lengths off|on] [--beams-over-rests off|on] [--repeats off|on] [--words on|off]
         [--min-velocity N] [--min-length-ms N] [--chord-window-ms N]

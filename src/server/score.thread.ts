@@ -6,9 +6,9 @@ import { MidiFileError } from '@/core/midi/standardMidiFile/model'
 import type { ScoreAnswer, ScoreTask } from './scoreTask'
 
 /** Work of the route handler on a thread of its own: a performance to notation. What is wrong with the file is the answer. */
-export default function score({ bytes, settings, isCompressed, limits }: ScoreTask): ScoreAnswer {
+export default function score({ bytes, request, isCompressed, limits }: ScoreTask): ScoreAnswer {
   try {
-    const { score: written, headings, report } = scoreFromMidi(bytes, 'Score', settings, limits)
+    const { score: written, headings, report } = scoreFromMidi(bytes, 'Score', request, limits)
     const musicXml = writeMusicXml(written, headings)
     return {
       isGood: true,

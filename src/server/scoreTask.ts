@@ -1,11 +1,10 @@
-import type { ScoreLimits, ScoreReport } from '@/core/formats/scoreFromMidi'
-import type { ScoreSettings } from '@/core/notation/scoreSettings'
+import type { ScoreLimits, ScoreReport, ScoreRequest } from '@/core/formats/scoreFromMidi'
 
 /** What a thread of the server is asked for. */
 export interface ScoreTask {
   /** A Standard MIDI File. */
   readonly bytes: Uint8Array
-  readonly settings: ScoreSettings
+  readonly request: ScoreRequest
   /** As an .mxl archive. */
   readonly isCompressed: boolean
   readonly limits: ScoreLimits

@@ -6,6 +6,7 @@ import type { Clef, Score } from '../notation/score'
 import { defaultScoreSettings, type ScoreSettings, scoreSettingsSchema } from '../notation/scoreSettings'
 import { contextOf } from '../project/context'
 import { projectEndTicks, soundingNotes } from '../project/create'
+import { handPairs, joinHands } from '../project/handPairs'
 import { headingsOf, scoreOf } from '../project/onPage'
 import type { Project } from '../project/schema'
 import { ImportError, midiToProject } from './midiToProject'
@@ -17,6 +18,7 @@ export class OptionError extends Error {
 
 /** Names of the options of the command "score" and of the route handler. */
 export const scoreOptionNames = [
+  'join-hands',
   'split',
   'grid',
   'tuplets',
@@ -37,12 +39,19 @@ export const scoreOptionNames = [
   'chord-window-ms',
 ] as const
 
+/** How a file is to be written. */
+export interface ScoreRequest {
+  readonly settings: ScoreSettings
+  /** Tracks that are the hands of one player by their names are one part. */
+  readonly joinsHands: boolean
+}
+
 /**
  * Options of the command "score" and of the route handler, as text, by their names without dashes.
  *
  * @throws OptionError
  */
-export function parseScoreOptions(options: Readonly<Record<string, string | undefined>>): ScoreSettings {
+export function parseScoreOptions(options: Readonly<Record<string, string | undefined>>): ScoreRequest {
   const number = (name: string, fallback: number): number => {
     const text = options[name]
     if (text === undefined) return fallback
@@ -98,7 +107,7 @@ export function parseScoreOptions(options: Readonly<Record<string, string | unde
     }
     throw new OptionError(names[String(issue.path[0])] ?? issue.message)
   }
-  return parsed.data
+  return { settings: parsed.data, joinsHands: isOn('join-hands', 'off') }
 }
 
 export interface ScoreReport extends Ledger {
@@ -131,7 +140,7 @@ const mostPartBars = 400_000
 export function scoreFromMidi(
   bytes: Uint8Array,
   title: string,
-  settings: ScoreSettings,
+  { settings, joinsHands }: ScoreRequest,
   { mostEvents, mostNotes }: ScoreLimits = { mostEvents: Infinity, mostNotes: Infinity },
 ): { score: Score; headings: ScoreHeadings; report: ScoreReport; warnings: string[] } {
   const { project, warnings } = midiToProject(readMidiFile(bytes, mostEvents), {
@@ -140,8 +149,9 @@ export function scoreFromMidi(
     nowMs: 0,
   })
   checkSize(project, mostNotes)
-  const score = scoreOf({ ...project, scoreSettings: settings })
-  const headings = headingsOf(project)
+  const whole = joinsHands ? handPairs(project).reduce(joinHands, project) : project
+  const score = scoreOf({ ...whole, scoreSettings: settings })
+  const headings = headingsOf(whole)
   return {
     score,
     headings,

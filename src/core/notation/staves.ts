@@ -11,6 +11,11 @@ export interface StaffPlan {
 
 /** General MIDI programs (from 0) of instruments written on two staves: keyboards, celesta, organs, accordions, harp. */
 const twoStaffPrograms = new Set([0, 1, 2, 3, 4, 5, 6, 7, 8, 16, 17, 18, 19, 20, 21, 23, 46])
+/** Whether what an instrument plays is written on two staves where it needs them. */
+export function isTwoStaffInstrument(instrument: Instrument): boolean {
+  return instrument.kind === 'program' && twoStaffPrograms.has(instrument.program)
+}
+
 const guitars = { first: 24, last: 31 }
 const basses = { first: 32, last: 39 }
 const viola = 41

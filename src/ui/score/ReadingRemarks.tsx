@@ -2,6 +2,8 @@ import { keyName } from '@/core/event/note'
 import { floorSentence, heavyFloors } from '@/core/ledger/ledger'
 import { areTorn } from '@/core/notation/hands'
 import type { ScoreSettings } from '@/core/notation/scoreSettings'
+import { handPairs, joinHands } from '@/core/project/handPairs'
+import type { Project } from '@/core/project/schema'
 import { setReading } from '@/core/project/settings'
 import type { ScoreOutline } from '@/engine/engraver/engraver'
 import { Button } from '../controls/Button'
@@ -13,20 +15,21 @@ interface Remark {
   /** What sets it right, and what that is called in the history. */
   readonly action: string
   readonly label: string
-  readonly settings: Partial<ScoreSettings>
+  readonly change: (project: Project) => Project
 }
 
 /** What is wrong with how the piece is read, said above the music, each with the way to set it right. */
-export function ReadingRemarks({ outline, settings }: { outline: ScoreOutline; settings: ScoreSettings }) {
+export function ReadingRemarks({ outline, project }: { outline: ScoreOutline; project: Project }) {
   const session = useSession()
-  const { minVelocity, minLengthMs } = settings
+  const { minVelocity, minLengthMs } = project.scoreSettings
+  const read = (settings: Partial<ScoreSettings>) => (before: Project) => setReading(before, settings)
   const remarks = outline.parts.flatMap(({ trackId, name, ledger, tornLines, splitKey }): Remark[] => [
     ...heavyFloors(ledger).map((floor) => ({
       id: `${trackId} ${floor.reason}`,
       text: floorSentence(name, ledger.captured, floor, minVelocity, minLengthMs),
       action: 'Write them too',
       label: 'write what a floor left out',
-      settings: floor.reason === 'too short' ? { minLengthMs: 0 } : { minVelocity: 0 },
+      change: read(floor.reason === 'too short' ? { minLengthMs: 0 } : { minVelocity: 0 }),
     })),
     ...(splitKey !== null && areTorn(tornLines)
       ? [
@@ -35,14 +38,22 @@ export function ReadingRemarks({ outline, settings }: { outline: ScoreOutline; s
             text: `${name}: the split at ${keyName(splitKey)} tears ${tornLines.torn} of ${tornLines.steps} steps of its lines`,
             action: 'Follow the hands',
             label: 'follow the hands',
-            settings: { followsHands: true },
+            change: read({ followsHands: true }),
           },
         ]
       : []),
   ])
+  for (const pair of handPairs(project))
+    remarks.push({
+      id: `${pair.right.id} hands`,
+      text: `${pair.right.name} and ${pair.left.name} are the hands of one player`,
+      action: 'Write one part',
+      label: `${pair.name || 'two hands'} as one part`,
+      change: (before) => joinHands(before, pair),
+    })
   return (
     <ul aria-label="Remarks on the reading" className="space-y-1">
-      {remarks.map(({ id, text, action, label, settings: change }) => (
+      {remarks.map(({ id, text, action, label, change }) => (
         <li
           key={id}
           className="flex items-center justify-between gap-3 border-l-4 border-weld bg-sheet px-3 py-1 text-[13px]"
@@ -50,7 +61,7 @@ export function ReadingRemarks({ outline, settings }: { outline: ScoreOutline; s
           <span>{text}.</span>
           <Button
             className="shrink-0 px-2 py-0.5 text-[12px]"
-            onClick={() => session.store.getState().apply(label, (before) => setReading(before, change))}
+            onClick={() => session.store.getState().apply(label, change)}
           >
             {action}
           </Button>

@@ -92,7 +92,7 @@ export function ScoreView() {
               The page could not be written: {problem}. The tracks are unharmed.
             </p>
           )}
-          {outline && <ReadingRemarks outline={outline} settings={project.scoreSettings} />}
+          {outline && <ReadingRemarks outline={outline} project={project} />}
           {!hasMusic && (
             <p className="text-center text-soft">
               Nothing to write yet. Record a take, draw notes, or bring in a file, and the page fills.

@@ -25,13 +25,13 @@ export async function POST(request: Request): Promise<Response> {
         return problem(400, `There is no option "${name}"`)
     const format = query.get('format') ?? 'musicxml'
     if (format !== 'musicxml' && format !== 'mxl') return problem(400, 'format takes musicxml or mxl')
-    const settings = parseScoreOptions(Object.fromEntries(query))
+    const scoreRequest = parseScoreOptions(Object.fromEntries(query))
     const announced = Number(request.headers.get('content-length') ?? 0)
     if (announced > largestBodyBytes) return tooLarge()
     const bytes = await readLimited(request)
     if (!bytes) return tooLarge()
     const isCompressed = format === 'mxl'
-    const answer = await writeScore({ bytes, settings, isCompressed, limits })
+    const answer = await writeScore({ bytes, request: scoreRequest, isCompressed, limits })
     if (!answer.isGood) return problem(400, answer.problem)
     return new Response(answer.body as BodyInit, {
       headers: {
