@@ -11,6 +11,7 @@ import {
   type Score,
   type ScoreElement,
   type ScorePart,
+  staffOf,
   type VoiceInMeasure,
 } from '../notation/score'
 import { stemDirections } from '../notation/stems'
@@ -182,7 +183,17 @@ function writeMeasure(
     for (const element of voice.elements) {
       position = element.startTicks
       if (isFirstOfStaff) direct(voice.staff, element.startTicks + element.durationTicks)
-      writeElement(out, part, partIndex, voice, element, options, measure, stems.get(voice.voice), slurs)
+      writeElement(
+        out,
+        part,
+        partIndex,
+        voice,
+        element,
+        options,
+        measure,
+        stemOf(element, stems.get(voice.voice)),
+        slurs,
+      )
       position = element.startTicks + element.durationTicks
     }
     if (voices[index + 1]?.staff !== voice.staff) direct(voice.staff, Number.POSITIVE_INFINITY, true)
@@ -196,6 +207,12 @@ function writeMeasure(
   else if (bar === score.measures.length - 1)
     out.push('<barline location="right"><bar-style>light-heavy</bar-style></barline>')
   out.push('</measure>')
+}
+
+/** What has reached over has its stem towards its own staff. */
+function stemOf(element: ScoreElement, usual: 'up' | 'down' | undefined): 'up' | 'down' | undefined {
+  if (element.kind === 'rest' || element.crossesTo === null) return usual
+  return element.crossesTo === 2 ? 'up' : 'down'
 }
 
 /** Readers keep offsets in sixteen bits. */
@@ -255,7 +272,7 @@ function writeElement(
   stem: 'up' | 'down' | undefined,
   slurs: SlurEnds,
 ): void {
-  const staff = part.clefs.length > 1 ? `<staff>${voice.staff}</staff>` : ''
+  const staff = part.clefs.length > 1 ? `<staff>${staffOf(element, voice)}</staff>` : ''
   const modification = element.tuplet
     ? `<time-modification><actual-notes>${element.tuplet.actual}</actual-notes><normal-notes>${element.tuplet.normal}</normal-notes></time-modification>`
     : ''
@@ -277,7 +294,17 @@ function writeElement(
     return
   }
   for (const [index, note] of element.graces.entries())
-    out.push(graceXml(part, partIndex, note, index, element.graces.length, voice, options))
+    out.push(
+      graceXml(
+        part,
+        partIndex,
+        note,
+        index,
+        element.graces.length,
+        { ...voice, staff: staffOf(element, voice) },
+        options,
+      ),
+    )
   const slurXml = slurs.get(slurPlace(voice.voice, measure.startTicks + element.startTicks)) ?? ''
   for (const [index, note] of element.notes.entries()) {
     const id = options.withNoteIds ? ` id="${noteElementId(note, measure.index, element.startTicks)}"` : ''

@@ -16,6 +16,7 @@ const chord = (startTicks: number): ScoreElement => ({
   beams: [],
   articulations: [],
   graces: [],
+  crossesTo: null,
   lyric: null,
 })
 const rest = (startTicks: number): ScoreElement => ({

@@ -7,6 +7,7 @@ import { TempoMap } from '../time/tempoMap'
 import type { Milliseconds, Ticks } from '../time/units'
 import { type CleanNotes, type CleanSettings, cleanNotes } from './clean'
 import { clefsFor, findClefs, type StaffClefs } from './clefs'
+import { reachedOver } from './crossStaff'
 import { type Dynamics, findDynamics, noDynamics } from './dynamics'
 import { handsOf, noneTorn, type TornLines, tornLines } from './hands'
 import { type Lyric, noLyrics, placeLyrics } from './lyrics'
@@ -40,6 +41,8 @@ export interface DraftPart {
   /** The same notes, each with a moment just before what it leads to, where it is named. */
   readonly graceNotes: readonly WrittenNote[]
   readonly glissandi: readonly Glissando[]
+  /** Notes on the other staff than that of their line. */
+  readonly reached: ReadonlySet<NoteId>
   readonly transposition: Transposition
   /** By staff. */
   readonly clefs: readonly StaffClefs[]
@@ -108,6 +111,16 @@ export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | 
   const slurs = settings.readsSlurs && !isPercussion ? findSlurs(voices) : []
   const held =
     settings.readsTouch && !isPercussion ? heldInFull(written, boundNotes(voices, slurs)) : new Set<NoteId>()
+  const reached = isOnTwo ? reachedOver(voices) : new Set<NoteId>()
+  /** What stands on a staff, whichever hand plays it. */
+  const standing = shaped.map((staff, index) =>
+    reached.size === 0
+      ? staff
+      : [
+          ...staff.filter(({ note }) => !reached.has(note.id)),
+          ...shaped[1 - index]!.filter(({ note }) => reached.has(note.id)),
+        ].sort((a, b) => a.onsetTicks - b.onsetTicks || a.note.key - b.note.key),
+  )
   const pitchClassTicks = new Array<number>(12).fill(0)
   let endTicks = 0
   for (const { note, onsetTicks, endTicks: end } of written) {
@@ -129,7 +142,8 @@ export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | 
     lateMs: rhythm.lateMs,
     doesSplitMove: hands !== null,
     tornLines: isOnTwo && !hands ? tornLines(written, staffOf) : noneTorn,
-    clefs: shaped.map((staff, index) =>
+    reached,
+    clefs: standing.map((staff, index) =>
       settings.readsClefs
         ? findClefs(staff, measures, clefsFor(plan.clefs[index]!, instrument, isOnTwo), {
             isShared: sharedBars(voices[index]!, measures),

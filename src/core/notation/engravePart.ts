@@ -13,6 +13,7 @@ import {
   type ScoreElement,
   type ScorePart,
   type SpelledPitch,
+  staffOf,
   type VoiceInMeasure,
   type WrittenGlissando,
 } from './score'
@@ -43,6 +44,7 @@ export function engravePart(
     spelled,
     mergedInto: draft.mergedInto,
     graces: draft.graces,
+    reached: draft.reached,
     lyrics: draft.lyrics,
     articulations: draft.articulations,
     beamsOverRests: draft.beamsOverRests,
@@ -55,7 +57,7 @@ export function engravePart(
     const address = `${voice} ${measure.lengthTicks}`
     let bar = empty.get(address)
     if (!bar) {
-      bar = { voice, staff, elements: measureElements([], measure, false, toWrite) }
+      bar = { voice, staff, elements: measureElements([], measure, false, staff, toWrite) }
       empty.set(address, bar)
     }
     return bar
@@ -75,7 +77,7 @@ export function engravePart(
           continue
         }
         const chords = line.slice(first, last)
-        const elements = measureElements(chords, measure, lineIndex > 0, toWrite)
+        const elements = measureElements(chords, measure, lineIndex > 0, staffIndex + 1, toWrite)
         byMeasure[index]!.push({ voice: voiceNumber, staff: staffIndex + 1, elements })
       }
     }
@@ -147,6 +149,7 @@ interface PartWriting {
   readonly spelled: ReadonlyMap<NoteId, SpelledPitch>
   readonly mergedInto: ReadonlyMap<NoteId, readonly NoteId[]>
   readonly graces: DraftPart['graces']
+  readonly reached: DraftPart['reached']
   readonly lyrics: ReadonlyMap<NoteId, Lyric>
   readonly articulations: ReadonlyMap<NoteId, readonly Articulation[]>
   readonly beamsOverRests: boolean
@@ -156,6 +159,7 @@ function measureElements(
   chords: readonly VoiceChord[],
   measure: Measure,
   isSecondary: boolean,
+  staff: number,
   toWrite: PartWriting,
 ): ScoreElement[] {
   if (chords.length === 0)
@@ -170,7 +174,7 @@ function measureElements(
         isHidden: isSecondary,
       },
     ]
-  const { spelled, mergedInto, graces, lyrics, articulations, beamsOverRests } = toWrite
+  const { spelled, mergedInto, graces, reached, lyrics, articulations, beamsOverRests } = toWrite
   const noteOf = ({ id, velocity, key }: Note): ChordNote => ({
     noteIds: [id, ...(mergedInto.get(id) ?? [])],
     velocity,
@@ -196,6 +200,7 @@ function measureElements(
       kind: 'chord',
       ...time,
       beams: [],
+      crossesTo: reached.has(chord.notes[0]!.note.id) ? 3 - staff : null,
       articulations: chord.onsetTicks < from ? [] : articulationsOfChord(chord, articulations),
       graces:
         chord.onsetTicks < from || graces.size === 0
@@ -261,8 +266,7 @@ function withAccidentals(
   for (let staff = 1; staff <= plan.clefs.length; staff++) {
     const keeper = new AccidentalKeeper(key)
     const elements = voices
-      .filter((voice) => voice.staff === staff)
-      .flatMap((voice) => voice.elements)
+      .flatMap((voice) => voice.elements.filter((element) => staffOf(element, voice) === staff))
       .sort((a, b) => a.startTicks - b.startTicks)
     for (const element of elements)
       if (element.kind === 'chord')

@@ -75,12 +75,19 @@ export type ScoreElement =
       readonly beams: readonly BeamPart[]
       /** How it is played, where it begins. */
       readonly articulations: readonly Articulation[]
+      /** A hand has reached over: the other staff, on which it stands; null on that of its voice. */
+      readonly crossesTo: number | null
       /** Notes in small print before it, in order, where it begins. */
       readonly graces: readonly ChordNote[]
       /** What is sung on it, where it begins. */
       readonly lyric: Lyric | null
     })
   | (ElementTime & { readonly kind: 'rest'; readonly isWholeMeasure: boolean; readonly isHidden: boolean })
+
+/** The staff that an element of a line stands on. */
+export function staffOf(element: ScoreElement, line: { readonly staff: number }): number {
+  return element.kind === 'chord' ? (element.crossesTo ?? line.staff) : line.staff
+}
 
 /** One line of notes and rests that fills a measure of a staff. */
 export interface VoiceInMeasure {

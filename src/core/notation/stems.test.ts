@@ -13,6 +13,7 @@ const voice = (number: number, staff: number, keys: readonly number[]): VoiceInM
     beams: [],
     articulations: [],
     graces: [],
+    crossesTo: null,
     lyric: null,
     notes: [
       {
