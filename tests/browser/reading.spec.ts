@@ -136,3 +136,59 @@ test('a split that tears lines is said, and staves follow the hands with one pre
   const text = await delivered(page)
   expect(text).toMatch(/<measure number="5">(?:(?!<\/measure>)[\s\S])*<fifths>-5<\/fifths>/)
 })
+
+/** Two hands on a track each, the right one with a grace note; the four bars come twice. */
+function twoHandsTwice(): Uint8Array {
+  const line = (name: string, channel: number, notes: readonly (readonly [number, number, number])[]) => {
+    const events = [
+      { tick: 0, type: 'trackName' as const, text: name },
+      { tick: 0, type: 'program' as const, channel, program: 0 },
+      ...notes.flatMap(([tick, length, key]) => [
+        { tick, type: 'noteOn' as const, channel, key, velocity: 80 },
+        { tick: tick + length, type: 'noteOff' as const, channel, key, velocity: 64 },
+      ]),
+    ].sort((a, b) => a.tick - b.tick || Number(b.type === 'noteOff') - Number(a.type === 'noteOff'))
+    return { events, endTick: events.at(-1)!.tick }
+  }
+  const quarters = Array.from({ length: 32 }, (_, index) => index)
+  return writeMidiFile({
+    format: 1,
+    divisionTicksPerQuarter: 480,
+    tracks: [
+      line('Piano, right hand', 1, [
+        ...[0, 16].map((at) => [at * 480 + 425, 50, 75] as const),
+        ...quarters.map((at) => [at * 480, 440, 72 + [0, 4, 7, 5, 9][(at % 16) % 5]!] as const),
+      ]),
+      line(
+        'Piano, left hand',
+        2,
+        quarters.map((at) => [at * 480, 440, 48 + [0, 7, 5][(at % 16) % 3]!] as const),
+      ),
+    ],
+  })
+}
+
+test('hands of one player become one part, a grace note is told as one, and what comes twice is a repeat on request', async ({
+  page,
+}) => {
+  await page.goto('/')
+  await bringIn(page, { name: 'hands.mid', bytes: twoHandsTwice() })
+  await goTo(page, 'Score')
+  const remarks = page.getByRole('list', { name: 'Remarks on the reading' })
+  await remarks.getByRole('button', { name: 'Write one part' }).click()
+  const sheet = page.getByTestId('page')
+  await expect(sheet.locator('g.note').first()).toBeVisible()
+  await expect(remarks).not.toContainText('hands of one player')
+  await expect(page.getByRole('region', { name: 'Parts' })).toContainText('grand staff')
+
+  await page.getByRole('region', { name: 'Page' }).focus()
+  for (let step = 0; step < 2; step++) await page.keyboard.press('ArrowRight')
+  await expect(page.getByTestId('note-details')).toContainText('a grace note')
+
+  await page.getByRole('checkbox', { name: 'the same twice as a repeat' }).check()
+  await expect(page.getByText(/merged: doubles/)).toBeVisible()
+  const written = await delivered(page)
+  expect(written.match(/<measure /g)).toHaveLength(4)
+  expect(written).toContain('<repeat direction="backward"/>')
+  expect(written.match(/<grace slash="yes"\/>/g)).toHaveLength(1)
+})

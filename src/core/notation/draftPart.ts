@@ -88,10 +88,11 @@ export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | 
   const staffOf = (note: Note) => (isOnTwo ? (note.staff ?? sideOf(note)) : 1)
   const rhythm = writeRhythm(evenNotes(clean.notes, source, swing), source, settings, staffOf)
   const played = new Map(clean.notes.map((note) => [note.id, note]))
-  const { written, mergedInto } = mergeCoincident(
+  const { written: merged, mergedInto } = mergeCoincident(
     swing ? rhythm.written.map((each) => ({ ...each, note: played.get(each.note.id)! })) : rhythm.written,
     clean.mergedInto,
   )
+  const written = untilSlidesEnd(merged, ornaments.glissandi)
   const graceNotes = writtenGraces(written, mergedInto, ornaments.graces)
   const dynamics = settings.readsDynamics ? findDynamics(written, controls.swell) : noDynamics
   const staves = plan.clefs.map((_, index) => written.filter(({ note }) => staffOf(note) === index + 1))
@@ -200,6 +201,21 @@ function cleaningOf(instrument: Instrument, settings: ScoreSettings): CleanSetti
   return isForFlams
     ? { ...settings, chordWindowMs: Math.min(mostDoubleMs, settings.chordWindowMs) }
     : settings
+}
+
+/** A slide lasts until the note it leads to, where that is written. */
+function untilSlidesEnd(
+  written: readonly WrittenNote[],
+  glissandi: readonly Glissando[],
+): readonly WrittenNote[] {
+  if (glissandi.length === 0) return written
+  const targets = new Map(glissandi.map(({ from, to }) => [from, to]))
+  const onsets = new Map(written.map(({ note, onsetTicks }) => [note.id, onsetTicks]))
+  return written.map((each) => {
+    const target = targets.get(each.note.id)
+    const endTicks = target === undefined ? undefined : onsets.get(target)
+    return endTicks !== undefined && endTicks > each.onsetTicks ? { ...each, endTicks } : each
+  })
 }
 
 /** Grace notes have no time of the bar: one tick each, before what they lead to. */

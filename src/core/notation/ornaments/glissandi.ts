@@ -9,6 +9,8 @@ const fewestNotes = 7
 const longestStepMs: Milliseconds = 75
 const shareOfSmallest = 0.55
 const shortestStepMs: Milliseconds = 6
+/** The step to the last note may be so many times as long. */
+const mostLandingTimes = 2
 
 const whiteKeys: ReadonlySet<number> = new Set([0, 2, 4, 5, 7, 9, 11])
 const isWhite = (key: number) => whiteKeys.has(key % 12)
@@ -91,10 +93,13 @@ function slideFrom(
   for (let index = first + 1; index < notes.length; index++) {
     const note = notes[index]!
     const onsetMs = tempoMap.msAt(note.onsetTicks)
-    if (onsetMs - beforeMs > quickMs) break
+    // The last key may be late: a hand comes to rest there.
+    const isLast = onsetMs - beforeMs > quickMs
+    if (onsetMs - beforeMs > (slide.length < fewestNotes ? quickMs : mostLandingTimes * quickMs)) break
     if (onsetMs - beforeMs < shortestStepMs || !isNext(slide.at(-1)!.key, note.key)) continue
     slide.push(note)
     beforeMs = onsetMs
+    if (isLast) break
     // A finger that stays on a key in the middle begins something else there.
     if (tempoMap.msAt(noteEndTicks(note)) - onsetMs > 4 * quickMs && slide.length >= fewestNotes) break
   }

@@ -82,11 +82,12 @@ describe('a slide over the keys', () => {
   const slide = piece(
     ...frame(),
     ...whites.map((key, index) => [4, index * 50, 48, key] as const),
-    [5, 0, 560, 81],
+    [5, 60, 500, 81],
     ...after,
   )
 
   test('is its first note until the last, and a line', async () => {
+    expect(chords(slide)).toHaveLength(2)
     const [first, last] = chords(slide)
     expect(first).toMatchObject({ at: 4, keys: [60] })
     expect(first!.ids).toHaveLength(12)
