@@ -1,16 +1,14 @@
 import type { Measure } from '../time/meterMap'
 import type { Ticks } from '../time/units'
-import { type ChordNote, type Clef, keyAt, type Score, type ScoreElement, type ScorePart } from './score'
-
-/** A passage that is played twice and written once. */
-export interface Repeat {
-  /** Indices of its measures as they are written: `from` up to, not including, `to`. */
-  readonly from: number
-  readonly to: number
-  /** When it is played again. */
-  readonly againFromTicks: Ticks
-  readonly againToTicks: Ticks
-}
+import {
+  type ChordNote,
+  type Clef,
+  keyAt,
+  type Repeat,
+  type Score,
+  type ScoreElement,
+  type ScorePart,
+} from './score'
 
 /** A shorter passage is written out. */
 const fewestBars = 2

@@ -7,7 +7,6 @@ import type { TornLines } from './hands'
 import type { Lyric } from './lyrics'
 import type { Ornament } from './ornaments/ornamented'
 import type { PedalSpan } from './pedal'
-import type { Repeat } from './repeats'
 import type { KeyChange } from './scoreSettings'
 import type { Swing } from './swing'
 import type { TempoMark } from './tempoMarks'
@@ -173,6 +172,16 @@ export function keyAt(keys: readonly KeyChange[], tick: Ticks): KeyChange {
 /** Whether the part is written on a percussion staff: its keys are instruments, not pitches. */
 export function isUnpitched(part: Pick<ScorePart, 'clefs'>): boolean {
   return part.clefs[0] === 'percussion'
+}
+
+/** A passage that is played twice and written once. */
+export interface Repeat {
+  /** Indices of its measures as they are written: `from` up to, not including, `to`. */
+  readonly from: number
+  readonly to: number
+  /** When it is played again. */
+  readonly againFromTicks: Ticks
+  readonly againToTicks: Ticks
 }
 
 /** Music as it is written; what stands above it and beside its staves is in `headings.ts`. */
