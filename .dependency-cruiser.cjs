@@ -17,7 +17,7 @@ const coreRows = [
   ['time'],
   ['event', 'midi'],
   ['beats', 'separation'],
-  ['effects', 'notation'],
+  ['effects', 'notation', 'pages'],
   ['editing', 'generators', 'routing', 'programs'],
   ['capture'],
   ['project'],

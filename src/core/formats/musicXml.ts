@@ -1,4 +1,5 @@
 import { percussionNames, programNames } from '../midi/generalMidi'
+import type { GatheredRests } from '../notation/gatheredRests'
 import type { PartHeading, ScoreHeadings } from '../notation/headings'
 import { type Lyric, mostDrawnLetters } from '../notation/lyrics'
 import { noteElementId } from '../notation/noteElements'
@@ -31,6 +32,8 @@ export interface MusicXmlOptions {
    * is newer than MusicXML 3.0, so files for others are written without.
    */
   readonly withNoteIds?: boolean
+  /** Rests of several bars that are one sign. */
+  readonly gathered?: GatheredRests
 }
 
 /**
@@ -137,7 +140,8 @@ function writeMeasure(
   const newClefs = isFirst ? [] : part.clefChanges.filter((change) => change.bar === bar)
   const key = keyAt(part.keys, measure.startTicks)
   const keyChanges = isFirst || (key.tick === measure.startTicks && bar > 0 && !isUnpitched(part))
-  if (isFirst || meterChanges || keyChanges || newClefs.length > 0) {
+  const gathered = options.gathered?.get(bar)
+  if (isFirst || meterChanges || keyChanges || newClefs.length > 0 || gathered !== undefined) {
     out.push('<attributes>')
     if (isFirst) out.push(`<divisions>${TICKS_PER_QUARTER}</divisions>`)
     if (keyChanges)
@@ -151,6 +155,8 @@ function writeMeasure(
     }
     if (isFirst) out.push(transposeXml(part))
     for (const { clef, staff } of newClefs) out.push(clefXml(clef, part, staff))
+    if (gathered !== undefined)
+      out.push(`<measure-style><multiple-rest>${gathered}</multiple-rest></measure-style>`)
     out.push('</attributes>')
   }
   const to = Math.min(options.measures?.to ?? score.measures.length, score.measures.length)

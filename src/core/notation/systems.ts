@@ -1,3 +1,4 @@
+import { type GatheredRests, nothingGathered } from './gatheredRests'
 import { mostDrawnLetters } from './lyrics'
 import type { Score } from './score'
 
@@ -29,24 +30,53 @@ function lyricSpaces(text: string): number {
   return 2.2 + Math.min(text.length, mostDrawnLetters) * 1.25
 }
 
+/** How lines are broken, besides by their width. */
+export interface LineBreaking {
+  /** Rests of several bars that are one sign. */
+  readonly gathered: GatheredRests
+  readonly mostBars: number | null
+  /** Somebody wants a line to begin with this bar. */
+  readonly beginsLine: (bar: number) => boolean
+}
+
+const usualBreaking: LineBreaking = {
+  gathered: nothingGathered,
+  mostBars: null,
+  beginsLine: () => false,
+}
+
+/** Width of a rest of several bars. */
+const gatheredSpaces = 14
+
 /**
  * Breaks a score into lines that fill the page without crowding it.
  *
  * @param lineSpaces width of a line in staff spaces
  */
-export function breakIntoSystems(score: Score, lineSpaces: number): ScoreSystem[] {
+export function breakIntoSystems(
+  score: Score,
+  lineSpaces: number,
+  { gathered, mostBars, beginsLine }: LineBreaking = usualBreaking,
+): ScoreSystem[] {
   const systems: ScoreSystem[] = []
+  let bars = 0
   const start = 8 + Math.max(...score.keys.map(({ fifths }) => Math.abs(fifths)))
   let from = 0
   let width = start + 10
   for (let index = 0; index < score.measures.length; index++) {
-    const own = measureWidth(score, index)
-    if (index > from && width + own > lineSpaces) {
+    const rest = gathered.get(index)
+    const own = rest === undefined ? measureWidth(score, index) : gatheredSpaces
+    const isFull = width + own > lineSpaces || (mostBars !== null && bars >= mostBars)
+    if (index > from && (isFull || beginsLine(index))) {
       systems.push({ from, to: index })
       from = index
       width = start
+      bars = 0
     }
     width += own
+    bars++
+    // Gathered bars are never torn.
+    if (rest !== undefined) index += rest - 1
   }
   if (score.measures.length > from) systems.push({ from, to: score.measures.length })
   return systems

@@ -7,7 +7,8 @@ import { changeNotes } from '@/core/project/commands'
 import { headOf } from '@/core/project/content'
 import { soundingNotes } from '@/core/project/create'
 import { controlsOf } from '@/core/project/onPage'
-import { Engraver, type EngravingToolkit } from './engraver'
+import type { EngravingToolkit } from './engraveLine'
+import { Engraver } from './engraver'
 import { fillLine } from './fillLine'
 
 const demo = createDemo('demo', 0, 'computer-keyboard').project

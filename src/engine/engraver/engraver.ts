@@ -16,9 +16,8 @@ import { scoreSourceWith } from '@/core/project/onPage'
 import type { ProjectHead } from '@/core/project/schema'
 import { bounded } from '@/core/text/bounded'
 import type { Milliseconds, Ticks } from '@/core/time/units'
-import { drawOpenTies } from './drawOpenTies'
-import { fillLine, usualSpacing } from './fillLine'
-import { lighten } from './lighten'
+import { type EngravingToolkit, engraveLine, pixelsPerSpace } from './engraveLine'
+import { usualSpacing } from './fillLine'
 import { type LinePlaces, placesOf } from './linePlaces'
 
 /** What the page needs to know of a score before any line of it is engraved. */
@@ -62,18 +61,8 @@ export interface EngravedLine extends LinePlaces {
   readonly svg: string
 }
 
-/** The drawing part of the engraving library. */
-export interface EngravingToolkit {
-  setOptions(options: Record<string, unknown>): void
-  loadData(data: string): boolean
-  renderToSVG(page: number): string
-}
-
 const noHeadings: ScoreHeadings = { title: '', subtitle: '', composer: '', rights: '', parts: [] }
 
-/** Percent of the library's own size at which a staff is drawn; a staff space is 4.5 px then. */
-const drawingScale = 40
-const pixelsPerSpace = (drawingScale / 100) * 18
 const mostCachedSystems = 400
 
 /** A track that is new, or whose notes or controllers are others now. */
@@ -142,43 +131,19 @@ export class Engraver {
     const cached = this.cache.get(address)
     if (cached !== undefined) return cached
     const system = this.systems[systemIndex]!
-    const line = fillLine(
-      (spacing) => this.draw(musicXml, spacing, system),
+    const line = engraveLine(
+      this.toolkit,
+      musicXml,
       this.widthPx,
       this.spacings.get(system.from) ?? usualSpacing,
+      openTiesOf(this.score!, system),
+      system.from + 1,
     )
     this.spacings.set(system.from, line.spacing)
-    const engraved = {
-      svg: lighten(drawOpenTies(line.svg, openTiesOf(this.score!, system))),
-      ...placesOf(line.svg, this.score!, system),
-    }
+    const engraved = { svg: line.svg, ...placesOf(line.given, this.score!, system) }
     this.cache.set(address, engraved)
     if (this.cache.size > mostCachedSystems) this.cache.delete(this.cache.keys().next().value!)
     return engraved
-  }
-
-  private draw(musicXml: string, spacing: number, system: ScoreSystem): string {
-    this.toolkit.setOptions({
-      // One line as it comes; laying it out on a page as well would take twice as long.
-      breaks: 'none',
-      scale: drawingScale,
-      adjustPageWidth: true,
-      pageHeight: 60_000,
-      adjustPageHeight: true,
-      header: 'none',
-      footer: 'none',
-      pageMarginLeft: 40,
-      pageMarginRight: 10,
-      pageMarginTop: 30,
-      pageMarginBottom: 30,
-      mnumInterval: 0,
-      svgRemoveXlink: true,
-      smuflTextFont: 'none',
-      spacingLinear: spacing,
-    })
-    if (!this.toolkit.loadData(musicXml))
-      throw new Error(`The line with bar ${system.from + 1} could not be engraved`)
-    return this.toolkit.renderToSVG(1)
   }
 
   /** Where a performed note is on the page; null when it is filtered or not on the page. */
