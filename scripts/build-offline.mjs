@@ -20,7 +20,7 @@ const { count, size, warnings } = await injectManifest({
   swDest: 'public/sw.js',
   globDirectory: '.',
   globPatterns: [
-    '.next/static/**/*.{js,css,woff2,wasm}',
+    '.next/static/**/*.{js,css,woff,woff2,wasm}',
     'public/worklets/*.js',
     'public/icons/*.png',
     // What is heard first: the piano, the drums of the click, and the instruments of the demo.

@@ -13,17 +13,27 @@ export class ComputingError extends Error {
   override name = 'ComputingError'
 }
 
-export type Computing = ReturnType<typeof createComputing>
+export type Computing = WorkThread<ComputeApi>
 
-/**
- * Work on files in a thread of its own. The thread is there before it is needed, so that it also works when the network is
- * gone by then; every wait for it ends, with a result or with a sentence.
- */
+/** A thread for long work, started when it is needed. */
+export type WorkThread<Api> = ReturnType<typeof createWorkThread<Api>>
+
+/** Work on files. */
 export function createComputing(
   startWorker = () =>
     new Worker(new URL('../engine/compute/compute.worker.ts', import.meta.url), { type: 'module' }),
 ) {
-  let running: { readonly worker: Worker; readonly api: Remote<ComputeApi> } | null = null
+  return createWorkThread<ComputeApi>(startWorker, 'works on files')
+}
+
+/**
+ * Work in a thread of its own. The thread is there before it is needed, so that it also works when the network is
+ * gone by then; every wait for it ends, with a result or with a sentence.
+ *
+ * @param what the part of the program does, as its sentences say it
+ */
+export function createWorkThread<Api>(startWorker: () => Worker, what: string) {
+  let running: { readonly worker: Worker; readonly api: Remote<Api> } | null = null
   let preparing: ReturnType<typeof setTimeout> | undefined
   const waiting = new Set<(error: ComputingError) => void>()
 
@@ -41,12 +51,12 @@ export function createComputing(
       event.preventDefault()
       end(
         event.message
-          ? `the part of the program that works on files stopped: ${event.message}`
-          : 'the part of the program that works on files could not be loaded; when the network is back, try again',
+          ? `the part of the program that ${what} stopped: ${event.message}`
+          : `the part of the program that ${what} could not be loaded; when the network is back, try again`,
       )
     }
     worker.onmessageerror = () => end('an answer could not be read')
-    running = { worker, api: wrap<ComputeApi>(worker) }
+    running = { worker, api: wrap<Api>(worker) }
     return running
   }
 
@@ -64,10 +74,7 @@ export function createComputing(
      *
      * @throws ComputingError when the thread cannot be loaded, stops, is stopped or gets stuck; what the work throws otherwise
      */
-    run<Result>(
-      work: (api: Remote<ComputeApi>) => Promise<Result>,
-      longestMs = longestWorkMs,
-    ): Promise<Result> {
+    run<Result>(work: (api: Remote<Api>) => Promise<Result>, longestMs = longestWorkMs): Promise<Result> {
       return new Promise<Result>((resolve, reject) => {
         const fail = (error: ComputingError) => {
           clearTimeout(timer)

@@ -19,6 +19,7 @@ import { createLiveNotes } from './liveNotes'
 import { createLiveState } from './liveState'
 import { createNotices } from './notices'
 import { createPerforming } from './performing'
+import { createPrinting } from './printing'
 import { holdProject } from './projectLock'
 import { createProjectStore } from './projectStore'
 import { followCables } from './rig'
@@ -68,6 +69,7 @@ export async function openSession(loaded: LoadedProject) {
   const connecting = createConnecting({ store, live, tellEngine: engine.tell, problem })
   const computing = createComputing()
   computing.prepareSoon()
+  const printing = createPrinting()
 
   const liveNotes = createLiveNotes()
   const hub = createActivityHub(() => [connecting.assignToWhoeverPlays, sources.onActivity, liveNotes.take])
@@ -170,6 +172,7 @@ export async function openSession(loaded: LoadedProject) {
     await autosave.stop()
     lock.release()
     computing.stop()
+    printing.stop()
     engine.end()
     await sound.close()
   }
@@ -183,6 +186,7 @@ export async function openSession(loaded: LoadedProject) {
     holdEdit: autosave.holdEdit,
     engraving,
     computing,
+    printing,
     takeOver: lock.takeOver,
     startAudio: sound.start,
     ...control,

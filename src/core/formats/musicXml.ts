@@ -53,9 +53,12 @@ export function writeMusicXml(score: Score, headings: ScoreHeadings, options: Mu
     const composer = headings.composer
       ? `<creator type="composer">${xmlText(headings.composer)}</creator>`
       : ''
+    const arranger = headings.arranger
+      ? `<creator type="arranger">${xmlText(headings.arranger)}</creator>`
+      : ''
     const rights = headings.rights ? `<rights>${xmlText(headings.rights)}</rights>` : ''
     out.push(
-      `<identification>${composer}${rights}<encoding><software>Unbroken Voice</software></encoding></identification>`,
+      `<identification>${composer}${arranger}${rights}<encoding><software>Unbroken Voice</software></encoding></identification>`,
     )
   }
   out.push('<part-list>')

@@ -16,6 +16,7 @@ export interface ScoreHeadings {
   readonly title: string
   readonly subtitle: string
   readonly composer: string
+  readonly arranger: string
   readonly rights: string
   /** In the order of the parts of the score. */
   readonly parts: readonly PartHeading[]

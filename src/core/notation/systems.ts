@@ -30,6 +30,21 @@ function lyricSpaces(text: string): number {
   return 2.2 + Math.min(text.length, mostDrawnLetters) * 1.25
 }
 
+/** Width that the music of a line needs, without what stands at its beginning, in staff spaces. */
+export function musicSpaces(
+  score: Score,
+  { from, to }: ScoreSystem,
+  gathered: GatheredRests = nothingGathered,
+): number {
+  let width = 0
+  for (let index = from; index < to; index++) {
+    const rest = gathered.get(index)
+    width += rest === undefined ? measureWidth(score, index) : gatheredSpaces
+    if (rest !== undefined) index += rest - 1
+  }
+  return width
+}
+
 /** How lines are broken, besides by their width. */
 export interface LineBreaking {
   /** Rests of several bars that are one sign. */

@@ -5,6 +5,7 @@ import type { GeneratedStream } from '../generators/generated'
 import { percussionChannel } from '../midi/generalMidi'
 import type { Instrument } from '../midi/instrument'
 import { defaultScoreSettings } from '../notation/scoreSettings'
+import { defaultPageSetup } from '../pages/pageSetup'
 import { type Clip, type Project, projectSchemaVersion, type Track } from './schema'
 
 export function emptyProject(id: string, name: string, nowMs: number): Project {
@@ -19,7 +20,9 @@ export function emptyProject(id: string, name: string, nowMs: number): Project {
     sections: [],
     words: [],
     composer: '',
+    arranger: '',
     rights: '',
+    page: defaultPageSetup,
     keys: [],
     sources: [],
     tracks: [],

@@ -1,5 +1,6 @@
 import { z } from '../border/checks'
 import { defaultScoreSettings } from '../notation/scoreSettings'
+import { defaultPageSetup } from '../pages/pageSetup'
 import { emptyProject, trackDefaults } from './create'
 import { type AsidePart, type StandIns, salvage } from './salvage'
 import { type ProjectHead, projectHeadSchema, projectSchemaVersion } from './schema'
@@ -111,8 +112,13 @@ const migrations: Migrations = {
     keys: isStored(key) ? [{ tick: 0, ...key }] : [],
     scoreSettings: withNewSettings(old.scoreSettings),
   }),
-  /** What the pedal holds, beams over rests and repeats can be asked for. */
-  7: (old) => ({ ...old, scoreSettings: withNewSettings(old.scoreSettings) }),
+  /** What the pedal holds, beams over rests and repeats can be asked for; pieces are laid out on paper. */
+  7: (old) => ({
+    ...old,
+    arranger: '',
+    page: defaultPageSetup,
+    scoreSettings: withNewSettings(old.scoreSettings),
+  }),
 }
 
 function withNewSettings(settings: unknown): Stored {

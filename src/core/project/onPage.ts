@@ -85,12 +85,13 @@ function textsOf(project: Pick<Project, 'words'>, trackId: string | null) {
 
 /** What stands above the score of a project and beside its staves. */
 export function headingsOf(
-  project: Pick<Project, 'name' | 'subtitle' | 'composer' | 'rights' | 'tracks'>,
+  project: Pick<Project, 'name' | 'subtitle' | 'composer' | 'arranger' | 'rights' | 'tracks'>,
 ): ScoreHeadings {
   return {
     title: project.name,
     subtitle: project.subtitle,
     composer: project.composer,
+    arranger: project.arranger,
     rights: project.rights,
     parts: tracksOnPage(project).map(({ name, instrument, channel, volume, pan }) => ({
       name,

@@ -10,6 +10,7 @@ import { instrumentSchema } from '../midi/instrument'
 import { channelSchema, keySchema } from '../midi/messageSchemas'
 import { keyChangeSchema, scoreSettingsSchema } from '../notation/scoreSettings'
 import { transpositionNames } from '../notation/transposition'
+import { pageSetupSchema } from '../pages/pageSetup'
 import { inputAddressSchema, portIdSchema } from '../routing/address'
 import { routeSchema } from '../routing/route'
 import { longestName } from '../text/bounded'
@@ -146,8 +147,11 @@ export const projectHeadSchema = z.object({
   /** What is sung, said and written beside the notes, in order. */
   words: z.array(wordsSchema).max(mostWords),
   composer: name,
+  arranger: name,
   /** Whose the rights are, as it is printed at the foot of the first page. */
   rights: name,
+  /** How it is laid out on paper. */
+  page: pageSetupSchema,
   /** Key signatures in order, each from the bar it lies in; none: found from the notes. */
   keys: z.array(keyChangeSchema).max(mostKeyChanges),
   sources: z.array(sourceSchema),

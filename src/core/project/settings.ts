@@ -7,6 +7,9 @@ export type PieceSettings = Partial<
     Project,
     | 'name'
     | 'subtitle'
+    | 'composer'
+    | 'arranger'
+    | 'rights'
     | 'countIn'
     | 'click'
     | 'recording'
@@ -49,6 +52,11 @@ export function setRecording(project: Project, settings: Partial<Project['record
 /** How performances are read for the page. */
 export function setReading(project: Project, settings: Partial<Project['scoreSettings']>): Project {
   return { ...project, scoreSettings: { ...project.scoreSettings, ...settings } }
+}
+
+/** How the piece is laid out on paper. */
+export function setPage(project: Project, settings: Partial<Project['page']>): Project {
+  return { ...project, page: { ...project.page, ...settings } }
 }
 
 export function setClock(project: Project, settings: Partial<Project['clock']>): Project {

@@ -61,7 +61,14 @@ export interface EngravedLine extends LinePlaces {
   readonly svg: string
 }
 
-const noHeadings: ScoreHeadings = { title: '', subtitle: '', composer: '', rights: '', parts: [] }
+const noHeadings: ScoreHeadings = {
+  title: '',
+  subtitle: '',
+  composer: '',
+  arranger: '',
+  rights: '',
+  parts: [],
+}
 
 const mostCachedSystems = 400
 

@@ -21,16 +21,14 @@ export function fillLine(
   widthPx: number,
   firstSpacing: number,
 ): { svg: string; spacing: number } {
-  let spacing = firstSpacing
+  const within = (wanted: number) => Math.max(leastSpacing, Math.min(mostSpacing, wanted))
+  let spacing = within(firstSpacing)
   let svg = draw(spacing)
   let size = sizeOf(svg)
   for (let tried = 1; tried < mostTries && Math.abs(size.width / widthPx - 1) > unseenStretch; tried++) {
     // About a seventh of a line (clefs, keys, names) does not answer to the spacing.
     const fixed = widthPx * 0.14
-    const wanted = Math.max(
-      leastSpacing,
-      Math.min(mostSpacing, (spacing * (widthPx - fixed)) / Math.max(1, size.width - fixed)),
-    )
+    const wanted = within((spacing * (widthPx - fixed)) / Math.max(1, size.width - fixed))
     if (Math.abs(wanted - spacing) < 0.005) break
     spacing = wanted
     svg = draw(spacing)

@@ -3,17 +3,12 @@ import { gatheredRests, nothingGathered } from '@/core/notation/gatheredRests'
 import type { ScoreHeadings } from '@/core/notation/headings'
 import { openTiesOf } from '@/core/notation/openTies'
 import type { Score } from '@/core/notation/score'
-import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
+import { breakIntoSystems, musicSpaces, type ScoreSystem } from '@/core/notation/systems'
 import { layOutPages } from '@/core/pages/layOutPages'
 import { type PageSetup, pageSizeOf, pointsToMm } from '@/core/pages/pageSetup'
 import { type EngravingToolkit, engraveLine, pixelsPerSpace } from '../engraver/engraveLine'
 import { usualSpacing } from '../engraver/fillLine'
 import type { PrintedBook, PrintedLine, PrintedPage, PrintedText } from './printedPage'
-
-/** What stands on the pages besides the music. */
-export interface BookHeadings extends ScoreHeadings {
-  readonly arranger: string
-}
 
 /** Sizes of words, in points. */
 const titleSize = 20
@@ -29,9 +24,9 @@ export type AfterLine = () => void | Promise<void>
 /** The score of one part alone. */
 export function partOf(
   score: Score,
-  headings: BookHeadings,
+  headings: ScoreHeadings,
   index: number,
-): { score: Score; headings: BookHeadings } {
+): { score: Score; headings: ScoreHeadings } {
   return {
     score: { ...score, parts: [score.parts[index]!] },
     headings: { ...headings, parts: [headings.parts[index]!] },
@@ -47,7 +42,7 @@ export function partOf(
 export async function printBook(
   toolkit: EngravingToolkit,
   score: Score,
-  headings: BookHeadings,
+  headings: ScoreHeadings,
   setup: PageSetup,
   isPart: boolean,
   afterLine: AfterLine = () => {},
@@ -63,7 +58,8 @@ export async function printBook(
     beginsLine: () => false,
   })
   const lines: { svg: string; heightPt: number; endsInRest: boolean }[] = []
-  let spacing = usualSpacing
+  /** Of the notes of the line before, and how much room they wanted: a fuller line begins with less. */
+  let [spacing, spacesBefore] = [usualSpacing, 0]
   for (const system of systems) {
     const names = headings.parts.map((part) => ({
       ...part,
@@ -74,16 +70,16 @@ export async function printBook(
       { ...headings, parts: names },
       { measures: system, withNoteIds: true, gathered },
     )
+    const spaces = musicSpaces(score, system, gathered)
     const line = engraveLine(
       toolkit,
       musicXml,
       lineWidthPx,
-      spacing,
+      spacesBefore > 0 ? (spacing * spacesBefore) / spaces : spacing,
       openTiesOf(score, system),
       system.from + 1,
     )
-    // The last line may be short, and tells nothing of the next.
-    spacing = line.spacing
+    ;[spacing, spacesBefore] = [line.spacing, spaces]
     lines.push({
       svg: line.svg,
       heightPt: heightOf(line.svg) * scale,
@@ -148,7 +144,7 @@ function endsInRest({ measures, parts }: Score, { to }: ScoreSystem): boolean {
 }
 
 function titleTexts(
-  { title, subtitle, composer, arranger }: BookHeadings,
+  { title, subtitle, composer, arranger }: ScoreHeadings,
   partName: string,
   widthPt: number,
   marginPt: number,

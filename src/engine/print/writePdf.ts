@@ -25,6 +25,8 @@ export async function writePdf(
     autoFirstPage: false,
     bufferPages: false,
     margin: 0,
+    // None of its own: all words are in the fonts that are given.
+    font: '',
     info: { Title: title, ...(author && { Author: author }), Creator: 'Unbroken Voice' },
   })
   const chunks: Uint8Array[] = []

@@ -13,6 +13,7 @@ import { saveAside } from '../controls/saveAside'
 import { LedgerLines } from '../score/LedgerLines'
 import { useProject, useSession } from '../workspace/sessionContext'
 import { viewStore } from '../workspace/viewStore'
+import { PrintBench } from './PrintBench'
 
 interface Delivery {
   /** The project that the files were written from: when it has moved on, they are out of date. */
@@ -112,6 +113,7 @@ export function DeliverView() {
             <FileList title="Each track as a MIDI file of its own" files={delivery.midi.stems} />
           </div>
         )}
+        <PrintBench project={project} partNames={onPage.map(({ name }) => name)} />
         <div className="mt-8 border-t border-rule pt-4">
           <ColumnHeading>The project itself</ColumnHeading>
           <p className="text-soft">
