@@ -17,22 +17,34 @@ export function installPackages() {
   if (run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']) !== 0) process.exit(1)
 }
 
-/** Installs Debian's Chromium when there is none; needs to be root for that. */
+/** Installs Debian's Chromium when there is none, and what looks into PDF files; needs to be root for that. */
 export function installChromium() {
   const chromium = process.env.CHROMIUM ?? '/usr/bin/chromium'
-  if (existsSync(chromium)) return
+  const pdfReader = '/usr/bin/pdftotext'
+  if (existsSync(chromium) && existsSync(pdfReader)) return
   const isDebian =
     existsSync('/etc/os-release') && /debian|ubuntu/i.test(readFileSync('/etc/os-release', 'utf8'))
   if (!isDebian || process.getuid?.() !== 0) {
     process.stderr.write(
-      `Chromium is needed for the browser tests, and was not found at ${chromium}. Install it, or name it in CHROMIUM.\n`,
+      `Chromium and poppler-utils are needed for the tests, and were not found at ${chromium} and ${pdfReader}. Install them; a Chromium elsewhere can be named in CHROMIUM.\n`,
     )
     process.exit(1)
   }
-  process.stdout.write('Installing Chromium…\n')
+  process.stdout.write('Installing Chromium and poppler-utils…\n')
   const environment = { env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } }
   const failed =
     run('apt-get', ['-qq', 'update'], environment) !== 0 ||
-    run('apt-get', ['-qq', 'install', '-y', '--no-install-recommends', 'chromium'], environment) !== 0
-  if (failed || !existsSync(chromium)) process.exit(1)
+    run(
+      'apt-get',
+      [
+        '-qq',
+        'install',
+        '-y',
+        '--no-install-recommends',
+        ...(existsSync(chromium) ? [] : ['chromium']),
+        'poppler-utils',
+      ],
+      environment,
+    ) !== 0
+  if (failed || !existsSync(chromium) || !existsSync(pdfReader)) process.exit(1)
 }

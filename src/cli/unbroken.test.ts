@@ -13,6 +13,7 @@ import { fileParts } from '@/core/midi/standardMidiFile/parts'
 import { readMidiFile } from '@/core/midi/standardMidiFile/read'
 import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
 import { knownMusic, mergedNotes } from '@/core/separation/voices/knownMusic.testing'
+import { lookIntoPdf } from '@/engine/print/pdfReader.testing'
 
 const folder = mkdtempSync(join(tmpdir(), 'unbroken-'))
 const demo = createDemo('demo', 0, 'computer-keyboard').project
@@ -362,4 +363,21 @@ describe('batch commands', () => {
     expect(refused.status).toBe(1)
     expect(refused.stderr).toContain('too few to find bars in')
   })
+})
+
+test('a score and its parts as a PDF', () => {
+  const out = join(folder, 'demo.pdf')
+  const { status, stdout } = unbroken('score', input, '--out', out, '--parts', '--paper', 'A3')
+  expect(status).toBe(0)
+  expect(JSON.parse(stdout).books.map(({ name }: { name: string }) => name)).toEqual([
+    'Score',
+    'Orla’s flute',
+    'Benno’s piano',
+    'Sefa’s harp',
+  ])
+  const found = lookIntoPdf(readFileSync(out))
+  expect(found).toMatchObject({ pages: 4, size: '841.89 x 1190.55', images: 0 })
+  expect(found.texts[2]).toContain('Benno’s piano')
+  expect(unbroken('score', input, '--out', out, '--paper', 'A9').stderr).toContain('--paper takes A4, letter')
+  expect(unbroken('score', input, '--out', join(folder, 'x.mxl'), '--parts').status).toBe(2)
 })

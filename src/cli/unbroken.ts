@@ -20,14 +20,18 @@ import { inspectMidiFile } from '@/core/midi/standardMidiFile/inspect'
 import { MidiFileError } from '@/core/midi/standardMidiFile/model'
 import { readMidiFile } from '@/core/midi/standardMidiFile/read'
 import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
+import { paperNames } from '@/core/pages/pageSetup'
 import { soundingNotes } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
 import { separateFile, stemFiles } from '@/core/separation/splitFile'
+import { printedPdf } from './printedPdf'
 
 const usage = `Usage: npm run --silent unbroken -- COMMAND …
 
   inspect FILE.mid                            what is in the file
-  score FILE.mid --out FILE.musicxml|.mxl     performance to notation
+  score FILE.mid --out FILE.musicxml|.mxl|.pdf
+                                              performance to notation; pages as PDF
+        [--paper A4|letter|A3|tablet|wideTablet] [--parts]      of a PDF; with a part for each player
         [--split C4|hands] [--join-hands off|on] [--grid 4|8|16|32] [--tuplets on|off] [--swing on|off]
         [--pitch written|concert] [--touch on|off] [--clefs on|off] [--dynamics on|off] [--ornaments on|off] [--slurs on|off]
         [--pedal on|off] [--pedal-lengths off|on] [--beams-over-rests off|on] [--repeats off|on] [--words on|off]
@@ -54,11 +58,17 @@ type Options = Readonly<Record<string, string | undefined>>
 
 const commands: Record<
   string,
-  { options: readonly string[]; answer: (path: string, options: Options) => unknown }
+  {
+    options: readonly string[]
+    /** Options without a value. */
+    flags?: readonly string[]
+    answer: (path: string, options: Options) => unknown
+  }
 > = {
   inspect: { options: [], answer: (path) => inspectMidiFile(readMidiFile(readInput(path))) },
   score: {
-    options: ['out', ...scoreOptionNames],
+    options: ['out', 'paper', ...scoreOptionNames],
+    flags: ['parts'],
     answer: score,
   },
   split: { options: ['out', 'by', 'voices', 'at'], answer: split },
@@ -68,16 +78,26 @@ const commands: Record<
   generate: { options: ['out'], answer: generate },
 }
 
-function score(file: string, options: Options) {
+async function score(file: string, options: Options) {
   const out = required(options.out, '--out FILE.musicxml')
+  const kind = extname(out).toLowerCase()
+  const paper = paperNames.find((name) => name === (options.paper ?? 'A4'))
+  if (!paper) throw new UsageError(`--paper takes ${paperNames.join(', ')}, not "${options.paper}"`)
+  if (kind !== '.pdf' && (options.parts || options.paper))
+    throw new UsageError('--parts and --paper are for --out FILE.pdf')
   const { score, headings, report, warnings } = scoreFromMidi(
     readInput(file),
     basename(file, extname(file)),
     parseScoreOptions(options),
   )
-  const musicXml = writeMusicXml(score, headings)
-  writeOutput(out, extname(out).toLowerCase() === '.mxl' ? compressMusicXml(musicXml) : musicXml)
   for (const warning of warnings) process.stderr.write(`${warning}\n`)
+  if (kind === '.pdf') {
+    const { pdf, books } = await printedPdf(score, headings, paper, options.parts !== undefined)
+    writeOutput(out, pdf)
+    return { ...report, books }
+  }
+  const musicXml = writeMusicXml(score, headings)
+  writeOutput(out, kind === '.mxl' ? compressMusicXml(musicXml) : musicXml)
   return report
 }
 
@@ -228,7 +248,7 @@ function required(value: string | undefined, what: string): string {
   return value
 }
 
-function main(args: string[]): number {
+async function main(args: string[]): Promise<number> {
   const [name, ...rest] = args
   const command = name && Object.hasOwn(commands, name) ? commands[name] : undefined
   if (!command) {
@@ -236,10 +256,11 @@ function main(args: string[]): number {
     return name === '--help' ? 0 : 2
   }
   try {
-    const { values, positionals } = parseArguments(rest, command.options)
+    const { values, positionals } = parseArguments(rest, command.options, command.flags ?? [])
     if (positionals.length !== 1)
       throw new UsageError(positionals.length === 0 ? 'FILE.mid is missing' : 'One file at a time')
-    process.stdout.write(`${JSON.stringify(command.answer(positionals[0]!, values), null, 2)}\n`)
+    const answer = await command.answer(positionals[0]!, values)
+    process.stdout.write(`${JSON.stringify(answer, null, 2)}\n`)
     return 0
   } catch (error) {
     if (error instanceof UsageError || error instanceof OptionError) {
@@ -259,14 +280,28 @@ function main(args: string[]): number {
   }
 }
 
-function parseArguments(args: string[], names: readonly string[]) {
+function parseArguments(args: string[], names: readonly string[], flags: readonly string[]) {
   try {
-    const options = Object.fromEntries(names.map((option) => [option, { type: 'string' as const }]))
+    const options = Object.fromEntries([
+      ...names.map((option) => [option, { type: 'string' as const }] as const),
+      ...flags.map((option) => [option, { type: 'boolean' as const }] as const),
+    ])
     const { values, positionals } = parseArgs({ args, options, allowPositionals: true })
-    return { values: values as Options, positionals }
+    const given = Object.entries(values).flatMap(([option, value]) =>
+      value === false ? [] : [[option, String(value)] as const],
+    )
+    return { values: Object.fromEntries(given) as Options, positionals }
   } catch (error) {
     throw new UsageError((error as Error).message)
   }
 }
 
-process.exitCode = main(process.argv.slice(2))
+main(process.argv.slice(2)).then(
+  (status) => {
+    process.exitCode = status
+  },
+  (error) => {
+    process.stderr.write(`${error instanceof Error ? error.stack : error}\n`)
+    process.exitCode = 1
+  },
+)

@@ -19,5 +19,5 @@ export function pageSvg(
   const lines = page.lines.map(
     ({ svg, xPt, yPt, scale }) => `<g transform="translate(${xPt} ${yPt}) scale(${scale})">${svg}</g>`,
   )
-  return `<svg xmlns="http://www.w3.org/2000/svg" width="${widthPt}pt" height="${heightPt}pt" viewBox="0 0 ${widthPt} ${heightPt}" font-family="'Source Serif 4 Variable', 'Source Serif 4', 'Noto Music', serif"><style>path{stroke:currentColor}</style><rect width="100%" height="100%" fill="white"/>${texts.join('')}${lines.join('')}</svg>`
+  return `<svg xmlns="http://www.w3.org/2000/svg" width="${widthPt}pt" height="${heightPt}pt" viewBox="0 0 ${widthPt} ${heightPt}" font-family="'Source Serif 4 Variable', 'Source Serif 4', 'Noto Music', serif"><style>path{stroke:currentColor}</style><rect width="100%" height="100%" fill="white" style="stroke:none"/>${texts.join('')}${lines.join('')}</svg>`
 }

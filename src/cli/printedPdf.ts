@@ -1,0 +1,37 @@
+import { readFileSync } from 'node:fs'
+import { createRequire } from 'node:module'
+import type { ScoreHeadings } from '@/core/notation/headings'
+import type { Score } from '@/core/notation/score'
+import { defaultPageSetup, type PaperName } from '@/core/pages/pageSetup'
+import { loadVerovio } from '@/engine/engraver/verovio'
+import { partOf, printBook } from '@/engine/print/printBook'
+import { writePdf } from '@/engine/print/writePdf'
+
+const resolve = createRequire(__filename).resolve
+const sheetFont = (name: string) =>
+  new Uint8Array(readFileSync(resolve(`@fontsource/source-serif-4/files/source-serif-4-${name}.woff`)))
+const scripts = ['latin', 'latin-ext', 'cyrillic', 'greek']
+
+/** Pages of a score and, where they are wanted, of its parts, as a PDF; the pages of each book. */
+export async function printedPdf(
+  score: Score,
+  headings: ScoreHeadings,
+  paper: PaperName,
+  withParts: boolean,
+): Promise<{ pdf: Uint8Array; books: { name: string; pages: number }[] }> {
+  const verovio = await loadVerovio()
+  const setup = { ...defaultPageSetup, paper }
+  const books = [await printBook(verovio, score, headings, setup, false)]
+  if (withParts)
+    for (const index of score.parts.keys()) {
+      const part = partOf(score, headings, index)
+      books.push(await printBook(verovio, part.score, part.headings, setup, true))
+    }
+  const music = new Uint8Array(
+    readFileSync(resolve('@fontsource/noto-music/files/noto-music-music-400-normal.woff')),
+  )
+  const face = (style: string) => [...scripts.map((script) => sheetFont(`${script}-${style}`)), music]
+  const fonts = { regular: face('400-normal'), bold: face('700-normal'), italic: face('400-italic') }
+  const pdf = await writePdf(books, headings.title, headings.composer, fonts)
+  return { pdf, books: books.map(({ name, pages }) => ({ name, pages: pages.length })) }
+}
