@@ -6,6 +6,7 @@ import { typedNotes } from './effects'
 import { followedClock, fourPorts, longTake, monitoring, sentClock } from './ensemble'
 import type { Figure } from './figure'
 import { heardOnsets } from './heard'
+import { printedPages } from './printing'
 
 async function main() {
   const isJson = process.argv.includes('--json')
@@ -26,6 +27,7 @@ async function main() {
       ['typed', typedNotes],
       ['heard', heardOnsets],
       ['editing', editingFigures],
+      ['printing', printedPages],
     ])),
   )
   if (isJson) process.stdout.write(`${JSON.stringify(figures, null, 2)}\n`)
