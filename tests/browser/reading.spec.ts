@@ -4,7 +4,7 @@ import { composeKnownScore } from '../../src/core/notation/rhythm/performedScore
 import { playTouched } from '../../src/core/notation/rhythm/touchingPlayer.testing'
 import { knownMusic, mergedNotes } from '../../src/core/separation/voices/knownMusic.testing'
 import { expect, test } from './fixtures'
-import { bringIn, expectEveryFileProved, goTo, savedFile } from './helpers'
+import { bringIn, expectEveryFileProved, goTo, openDemo, savedFile } from './helpers'
 
 /** A clarinet, 70 ms late and short at every fourth note, growing louder, with words. */
 function lateClarinet(): Uint8Array {
@@ -191,4 +191,30 @@ test('hands of one player become one part, a grace note is told as one, and what
   expect(written.match(/<measure /g)).toHaveLength(4)
   expect(written).toContain('<repeat direction="backward"/>')
   expect(written.match(/<grace slash="yes"\/>/g)).toHaveLength(1)
+})
+
+test('parts are put in the order of an orchestra with one press, and moved by their handles', async ({
+  page,
+}) => {
+  await openDemo(page)
+  await goTo(page, 'Score')
+  const parts = page.getByRole('region', { name: 'Parts' })
+  const names = () => parts.getByRole('listitem').allTextContents()
+  const order = async () =>
+    (await names()).map((text) => /Orla|Benno|Sefa/.exec(text)?.[0]).filter((name) => name !== undefined)
+  await expect.poll(order).toEqual(['Orla', 'Benno', 'Sefa'])
+  const handle = parts.getByRole('button', { name: 'Move Sefa’s harp: space, then arrows' })
+  await handle.focus()
+  await page.keyboard.press('Space')
+  for (let step = 0; step < 2; step++) {
+    await page.waitForTimeout(300)
+    await page.keyboard.press('ArrowUp')
+  }
+  await page.waitForTimeout(300)
+  await page.keyboard.press('Space')
+  await expect.poll(order).toEqual(['Sefa', 'Orla', 'Benno'])
+  await expect(page.getByTestId('page').locator('g.staff').first()).toBeVisible()
+  await parts.getByRole('button', { name: 'In the order of an orchestra' }).click()
+  await expect.poll(order).toEqual(['Orla', 'Benno', 'Sefa'])
+  await expect(parts.getByRole('button', { name: 'In the order of an orchestra' })).toHaveCount(0)
 })

@@ -1,4 +1,5 @@
 import { percussionNames, programNames } from '../midi/generalMidi'
+import { groupsOf } from '../notation/families'
 import type { GatheredRests } from '../notation/gatheredRests'
 import type { PartHeading, ScoreHeadings } from '../notation/headings'
 import { type Lyric, mostDrawnLetters } from '../notation/lyrics'
@@ -62,7 +63,17 @@ export function writeMusicXml(score: Score, headings: ScoreHeadings, options: Mu
     )
   }
   out.push('<part-list>')
-  for (const [index, part] of score.parts.entries()) out.push(scorePart(part, headings.parts[index]!, index))
+  const groups = groupsOf(headings.parts.map(({ instrument }) => instrument))
+  for (const [index, part] of score.parts.entries()) {
+    const number = groups.findIndex(({ first }) => first === index) + 1
+    if (number > 0)
+      out.push(
+        `<part-group type="start" number="${number}"><group-symbol>bracket</group-symbol><group-barline>yes</group-barline></part-group>`,
+      )
+    out.push(scorePart(part, headings.parts[index]!, index))
+    const ended = groups.findIndex(({ last }) => last === index) + 1
+    if (ended > 0) out.push(`<part-group type="stop" number="${ended}"/>`)
+  }
   if (score.parts.length === 0) out.push('<score-part id="P1"><part-name/></score-part>')
   out.push('</part-list>')
   const from = options.measures?.from ?? 0
