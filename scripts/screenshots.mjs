@@ -48,10 +48,6 @@ await page.waitForURL(/project/)
 await page.getByRole('button', { name: 'Let them play' }).click()
 await page.waitForTimeout(4200)
 await picture('players')
-await page.keyboard.press('?')
-await calm()
-await picture('help')
-await page.keyboard.press('Escape')
 await page.getByRole('button', { name: 'Thank you, stop' }).click()
 await step('Effects')
 await page
@@ -160,19 +156,14 @@ for (const [title, name] of [
   await calm(900)
   await picture(name)
 }
-for (const program of ['receiver', 'sender']) {
-  const tab = await context.newPage()
-  await tab.goto(`${address}/programs/${program}`)
-  if (program === 'sender') await tab.getByRole('button', { name: 'Send' }).click()
-  await tab.waitForTimeout(3000)
-  await tab.screenshot({ path: `${folder}/${program}.png` })
-  if (program === 'sender') {
-    const receiver = context.pages().find((each) => each.url().includes('receiver'))
-    await receiver.bringToFront()
-    await receiver.waitForTimeout(500)
-    await receiver.screenshot({ path: `${folder}/receiver.png` })
-  }
-}
+// Somebody hears what the sender sends.
+const receiver = await context.newPage()
+await receiver.goto(`${address}/programs/receiver`)
+const sender = await context.newPage()
+await sender.goto(`${address}/programs/sender`)
+await sender.getByRole('button', { name: 'Send' }).click()
+await sender.waitForTimeout(3000)
+await sender.screenshot({ path: `${folder}/sender.png` })
 await page.bringToFront()
 await page.getByRole('link', { name: 'Shelf' }).click()
 await page.waitForTimeout(1200)

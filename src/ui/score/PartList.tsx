@@ -62,7 +62,7 @@ export function PartList({ project, outline }: { project: Project; outline: Scor
           </ul>
         </SortableContext>
       </DndContext>
-      {inScoreOrder(project) !== project && (
+      {inScoreOrder({ ...project, tracks }).tracks.some((track, index) => track !== tracks[index]) && (
         <Button
           className="mt-2 px-2 py-0.5 text-[12px]"
           onClick={() => session.store.getState().apply('put the parts in score order', inScoreOrder)}

@@ -78,7 +78,7 @@ describe('POST /api/score', () => {
       if (!isDone) setImmediate(turn)
     }
     turn()
-    const bytes = manyNotes(12_000)
+    const bytes = manyNotes(4_000)
     const answers = await Promise.all(Array.from({ length: 24 }, () => post(bytes)))
     isDone = true
     const statuses = answers.map(({ status }) => status)
