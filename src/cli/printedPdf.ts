@@ -18,7 +18,7 @@ export async function printedPdf(
   headings: ScoreHeadings,
   paper: PaperName,
   withParts: boolean,
-): Promise<{ pdf: Uint8Array; books: { name: string; pages: number }[] }> {
+): Promise<{ pdf: Uint8Array; missingLetters: string; books: { name: string; pages: number }[] }> {
   const verovio = await loadVerovio()
   const setup = { ...defaultPageSetup, paper }
   const books = [await printBook(verovio, score, headings, setup, false)]
@@ -32,6 +32,6 @@ export async function printedPdf(
   )
   const face = (style: string) => [...scripts.map((script) => sheetFont(`${script}-${style}`)), music]
   const fonts = { regular: face('400-normal'), bold: face('700-normal'), italic: face('400-italic') }
-  const pdf = await writePdf(books, headings.title, headings.composer, fonts)
-  return { pdf, books: books.map(({ name, pages }) => ({ name, pages: pages.length })) }
+  const { pdf, missingLetters } = await writePdf(books, headings.title, headings.composer, fonts)
+  return { pdf, missingLetters, books: books.map(({ name, pages }) => ({ name, pages: pages.length })) }
 }

@@ -92,7 +92,13 @@ async function score(file: string, options: Options) {
   )
   for (const warning of warnings) process.stderr.write(`${warning}\n`)
   if (kind === '.pdf') {
-    const { pdf, books } = await printedPdf(score, headings, paper, options.parts !== undefined)
+    const { pdf, books, missingLetters } = await printedPdf(
+      score,
+      headings,
+      paper,
+      options.parts !== undefined,
+    )
+    if (missingLetters) process.stderr.write(`No font has these letters: ${missingLetters}\n`)
     writeOutput(out, pdf)
     return { ...report, books }
   }

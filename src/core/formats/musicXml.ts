@@ -1,7 +1,5 @@
-import { percussionNames, programNames } from '../midi/generalMidi'
-import { groupsOf } from '../notation/families'
 import type { GatheredRests } from '../notation/gatheredRests'
-import type { PartHeading, ScoreHeadings } from '../notation/headings'
+import type { ScoreHeadings } from '../notation/headings'
 import { type Lyric, mostDrawnLetters } from '../notation/lyrics'
 import { noteElementId } from '../notation/noteElements'
 import { percussionPlace } from '../notation/percussion'
@@ -23,6 +21,7 @@ import type { Measure } from '../time/meterMap'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 import { type Direction, directionsOf, measureEnd, rounded } from './musicXmlDirections'
 import { articulationsXml, rolledXml, type SlurEnds, slurEnds, slurPlace } from './musicXmlNotations'
+import { partList } from './musicXmlPartList'
 import { xmlText } from './xmlText'
 
 export interface MusicXmlOptions {
@@ -62,20 +61,7 @@ export function writeMusicXml(score: Score, headings: ScoreHeadings, options: Mu
       `<identification>${composer}${arranger}${rights}<encoding><software>Unbroken Voice</software></encoding></identification>`,
     )
   }
-  out.push('<part-list>')
-  const groups = groupsOf(headings.parts.map(({ instrument }) => instrument))
-  for (const [index, part] of score.parts.entries()) {
-    const number = groups.findIndex(({ first }) => first === index) + 1
-    if (number > 0)
-      out.push(
-        `<part-group type="start" number="${number}"><group-symbol>bracket</group-symbol><group-barline>yes</group-barline></part-group>`,
-      )
-    out.push(scorePart(part, headings.parts[index]!, index))
-    const ended = groups.findIndex(({ last }) => last === index) + 1
-    if (ended > 0) out.push(`<part-group type="stop" number="${ended}"/>`)
-  }
-  if (score.parts.length === 0) out.push('<score-part id="P1"><part-name/></score-part>')
-  out.push('</part-list>')
+  out.push(partList(score, headings))
   const from = options.measures?.from ?? 0
   const to = Math.min(options.measures?.to ?? score.measures.length, score.measures.length)
   for (const [index, part] of score.parts.entries()) {
@@ -90,41 +76,6 @@ export function writeMusicXml(score: Score, headings: ScoreHeadings, options: Mu
     )
   out.push('</score-partwise>')
   return out.join('\n')
-}
-
-function scorePart(part: ScorePart, heading: PartHeading, index: number): string {
-  const id = `P${index + 1}`
-  const drums = isUnpitched(part)
-  const keys = drums ? percussionKeys(part) : []
-  const program = heading.instrument.kind === 'program' ? heading.instrument.program : 0
-  const instruments = drums
-    ? keys.map(
-        (key) =>
-          `<score-instrument id="${id}-I${key}"><instrument-name>${xmlText(percussionNames[key] ?? `Percussion key ${key}`)}</instrument-name></score-instrument>`,
-      )
-    : [
-        `<score-instrument id="${id}-I1"><instrument-name>${xmlText(programNames[program]!)}</instrument-name></score-instrument>`,
-      ]
-  const levels = `<volume>${rounded(heading.volume * 100)}</volume><pan>${rounded(heading.pan * 90)}</pan>`
-  const midi = drums
-    ? keys.map(
-        (key) =>
-          `<midi-instrument id="${id}-I${key}"><midi-channel>${heading.channel}</midi-channel><midi-unpitched>${key + 1}</midi-unpitched>${levels}</midi-instrument>`,
-      )
-    : [
-        `<midi-instrument id="${id}-I1"><midi-channel>${heading.channel}</midi-channel><midi-program>${program + 1}</midi-program>${levels}</midi-instrument>`,
-      ]
-  return `<score-part id="${id}"><part-name>${xmlText(heading.name)}</part-name>${instruments.join('')}${midi.join('')}</score-part>`
-}
-
-function percussionKeys(part: ScorePart): number[] {
-  const keys = new Set<number>()
-  for (const measure of part.measures)
-    for (const voice of measure)
-      for (const element of voice.elements)
-        if (element.kind === 'chord')
-          for (const note of [...element.graces, ...element.notes]) keys.add(note.key)
-  return [...keys].sort((a, b) => a - b)
 }
 
 function writeMeasure(

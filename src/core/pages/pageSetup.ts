@@ -1,6 +1,6 @@
 import { z } from '../border/checks'
 
-/** Sizes of paper upright, in millimetres: ISO 216, ANSI Y14.1, and screens of music stands at the size of a hand's breadth more. */
+/** Sizes upright, in millimetres: paper by ISO 216 and ANSI Y14.1, and screens of 12.9 and 12.2 inches. */
 export const papers = {
   A4: { name: 'A4', widthMm: 210, heightMm: 297 },
   letter: { name: 'Letter', widthMm: 215.9, heightMm: 279.4 },

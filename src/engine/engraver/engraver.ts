@@ -14,11 +14,11 @@ import type { KeyChange } from '@/core/notation/scoreSettings'
 import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
 import { scoreSourceWith } from '@/core/project/onPage'
 import type { ProjectHead } from '@/core/project/schema'
-import { bounded } from '@/core/text/bounded'
 import type { Milliseconds, Ticks } from '@/core/time/units'
 import { type EngravingToolkit, engraveLine, pixelsPerSpace } from './engraveLine'
 import { usualSpacing } from './fillLine'
 import { type LinePlaces, placesOf } from './linePlaces'
+import { pageLabel } from './pageLabel'
 
 /** What the page needs to know of a score before any line of it is engraved. */
 export interface ScoreOutline {
@@ -227,17 +227,6 @@ export class Engraver {
       ledger: sumLedgers(score.parts.map((part) => part.ledger)),
     }
   }
-}
-
-/** Letters of a name that have room beside the first line. */
-const longestLabel = 24
-
-/** A name as it stands beside its staff: what is too long is cut at a word; the whole name is in the list of parts. */
-export function pageLabel(name: string): string {
-  if (name.length <= longestLabel) return name
-  const cut = bounded(name, longestLabel - 1)
-  const space = cut.lastIndexOf(' ')
-  return `${(space > longestLabel / 2 ? cut.slice(0, space) : cut).replace(/[\s,;:.-]+$/, '')}…`
 }
 
 /** Numbers for parts of a score that stay the same as long as the objects do: unchanged measures keep their arrays. */

@@ -68,7 +68,7 @@ const api = {
     return printBook(await verovio, book.score, book.headings, project.page, part !== null, afterLine)
   },
 
-  async pdf(books: readonly PrintedBook[]): Promise<Uint8Array> {
+  async pdf(books: readonly PrintedBook[]): ReturnType<typeof writePdf> {
     const { project } = opened()
     return writePdf(books, project.name, project.composer, await loadFonts())
   },

@@ -4,19 +4,13 @@ import type { ScoreHeadings } from '@/core/notation/headings'
 import { openTiesOf } from '@/core/notation/openTies'
 import type { Score } from '@/core/notation/score'
 import { breakIntoSystems, musicSpaces, type ScoreSystem } from '@/core/notation/systems'
-import { layOutPages } from '@/core/pages/layOutPages'
+import { type LineToPlace, layOutPages } from '@/core/pages/layOutPages'
 import { type PageSetup, pageSizeOf, pointsToMm } from '@/core/pages/pageSetup'
 import { type EngravingToolkit, engraveLine, pixelsPerSpace } from '../engraver/engraveLine'
 import { usualSpacing } from '../engraver/fillLine'
-import type { PrintedBook, PrintedLine, PrintedPage, PrintedText } from './printedPage'
-
-/** Sizes of words, in points. */
-const titleSize = 20
-const subtitleSize = 12
-const creditSize = 10
-const runningSize = 9
-/** Room for the running words above and below the music of each page. */
-const runningPt = 14
+import { pageLabel } from '../engraver/pageLabel'
+import { footTexts, runningPt, runningTexts, titleTexts } from './pageTexts'
+import type { PrintedBook, PrintedLine, PrintedPage } from './printedPage'
 
 /** Tells that a line is done; throws where nobody wants the rest. */
 export type AfterLine = () => void | Promise<void>
@@ -33,8 +27,12 @@ export function partOf(
   }
 }
 
+/** Smaller staves are tried so often, so that the highest line finds room on a page. */
+const mostTries = 5
+
 /**
- * Engraves a score, or a part alone, and lays it out on pages.
+ * Engraves a score, or a part alone, and lays it out on pages. Where a line is higher than the page, staves are smaller than they should
+ * be.
  *
  * @param isPart a part for a player: its name stands on every page, long rests are gathered, pages turn at rests
  * @throws Error where a line cannot be engraved
@@ -48,7 +46,84 @@ export async function printBook(
   afterLine: AfterLine = () => {},
 ): Promise<PrintedBook> {
   const { widthPt, heightPt, marginPt } = pageSizeOf(setup)
-  const staffMm = isPart ? setup.partStaffMm : setup.scoreStaffMm
+  const partName = isPart ? (headings.parts[0]?.name ?? 'Part') : ''
+  const titles = titleTexts(headings, partName, widthPt, marginPt)
+  const bottomPt = heightPt - marginPt - runningPt
+  const wantedStaffMm = isPart ? setup.partStaffMm : setup.scoreStaffMm
+  let staffMm = wantedStaffMm
+  let book = await engraveBook(
+    toolkit,
+    score,
+    headings,
+    setup,
+    isPart,
+    staffMm,
+    bottomPt - titles.bottomPt,
+    afterLine,
+  )
+  for (let tried = 1; book.tooHighBy > 1 && tried < mostTries; tried++) {
+    staffMm *= 0.97 / book.tooHighBy
+    book = await engraveBook(
+      toolkit,
+      score,
+      headings,
+      setup,
+      isPart,
+      staffMm,
+      tried < mostTries - 1 ? bottomPt - titles.bottomPt : Number.POSITIVE_INFINITY,
+      afterLine,
+    )
+  }
+  const { lines, scale } = book
+  const pages = layOutPages(lines, {
+    firstTopPt: titles.bottomPt,
+    topPt: marginPt + runningPt,
+    bottomPt,
+    linesToPage: setup.linesToPage,
+    turnsAtRests: isPart && setup.turnsAtRests,
+  })
+  return {
+    name: isPart ? partName : 'Score',
+    widthPt,
+    heightPt,
+    staffMm,
+    isStaffSmaller: staffMm < wantedStaffMm,
+    pages: (pages.length > 0 ? pages : [[]]).map(
+      (placed, page): PrintedPage => ({
+        texts: [
+          ...(page === 0
+            ? titles.texts
+            : runningTexts(headings.title, partName, page + 1, widthPt, marginPt)),
+          ...footTexts(headings.rights, page, widthPt, heightPt, marginPt),
+        ],
+        lines: placed.map(
+          ({ index, topPt }): PrintedLine => ({ svg: lines[index]!.svg, xPt: marginPt, yPt: topPt, scale }),
+        ),
+      }),
+    ),
+  }
+}
+
+interface EngravedBook {
+  readonly lines: readonly (LineToPlace & { readonly svg: string })[]
+  /** Points to a pixel of their drawings. */
+  readonly scale: number
+  /** How many times as high as the room a line is, where one is higher: then there are no lines behind it. */
+  readonly tooHighBy: number
+}
+
+/** The lines of a book, until one is higher than the room. */
+async function engraveBook(
+  toolkit: EngravingToolkit,
+  score: Score,
+  headings: ScoreHeadings,
+  setup: PageSetup,
+  isPart: boolean,
+  staffMm: number,
+  roomPt: number,
+  afterLine: AfterLine,
+): Promise<EngravedBook> {
+  const { widthPt, marginPt } = pageSizeOf(setup)
   const scale = ((staffMm / 4) * pointsToMm) / pixelsPerSpace
   const lineWidthPx = (widthPt - 2 * marginPt) / scale
   const gathered = isPart && setup.gathersRests ? gatheredRests(score) : nothingGathered
@@ -57,13 +132,13 @@ export async function printBook(
     mostBars: setup.barsToLine,
     beginsLine: () => false,
   })
-  const lines: { svg: string; heightPt: number; endsInRest: boolean }[] = []
+  const lines: (LineToPlace & { readonly svg: string })[] = []
   /** Of the notes of the line before, and how much room they wanted: a fuller line begins with less. */
   let [spacing, spacesBefore] = [usualSpacing, 0]
   for (const system of systems) {
     const names = headings.parts.map((part) => ({
       ...part,
-      name: isPart || system.from > 0 ? '' : part.name,
+      name: isPart || system.from > 0 ? '' : pageLabel(part.name),
     }))
     const musicXml = writeMusicXml(
       score,
@@ -80,52 +155,12 @@ export async function printBook(
       system.from + 1,
     )
     ;[spacing, spacesBefore] = [line.spacing, spaces]
-    lines.push({
-      svg: line.svg,
-      heightPt: heightOf(line.svg) * scale,
-      endsInRest: endsInRest(score, system),
-    })
+    const heightPt = heightOf(line.svg) * scale
+    if (heightPt > roomPt) return { lines, scale, tooHighBy: heightPt / roomPt }
+    lines.push({ svg: line.svg, heightPt, endsInRest: endsInRest(score, system), beginsPage: false })
     await afterLine()
   }
-  const titles = titleTexts(headings, isPart ? (headings.parts[0]?.name ?? '') : '', widthPt, marginPt)
-  const pages = layOutPages(
-    lines.map(({ heightPt: height, endsInRest: rests }) => ({
-      heightPt: height,
-      endsInRest: rests,
-      beginsPage: false,
-    })),
-    {
-      firstTopPt: titles.bottomPt,
-      topPt: marginPt + runningPt,
-      bottomPt: heightPt - marginPt - runningPt,
-      linesToPage: setup.linesToPage,
-      turnsAtRests: isPart && setup.turnsAtRests,
-    },
-  )
-  const name = isPart ? (headings.parts[0]?.name ?? 'Part') : 'Score'
-  return {
-    name,
-    widthPt,
-    heightPt,
-    pages: (pages.length > 0 ? pages : [[]]).map(
-      (placed, page): PrintedPage => ({
-        texts: [
-          ...(page === 0
-            ? titles.texts
-            : runningTexts(headings.title, isPart ? name : '', page + 1, widthPt, marginPt)),
-          ...footTexts(headings.rights, page, widthPt, heightPt, marginPt),
-        ],
-        lines: placed.map(
-          ({ index, topPt }): PrintedLine => ({
-            svg: lines[index]!.svg,
-            xPt: marginPt,
-            yPt: topPt,
-            scale,
-          }),
-        ),
-      }),
-    ),
-  }
+  return { lines, scale, tooHighBy: 0 }
 }
 
 function heightOf(svg: string): number {
@@ -141,86 +176,4 @@ function endsInRest({ measures, parts }: Score, { to }: ScoreSystem): boolean {
       return !lastSounding || lastSounding.startTicks + lastSounding.durationTicks <= lengthTicks / 2
     }),
   )
-}
-
-function titleTexts(
-  { title, subtitle, composer, arranger }: ScoreHeadings,
-  partName: string,
-  widthPt: number,
-  marginPt: number,
-): { texts: PrintedText[]; bottomPt: number } {
-  const texts: PrintedText[] = []
-  const middle = { xPt: widthPt / 2, anchor: 'middle' as const }
-  const right = { xPt: widthPt - marginPt, anchor: 'end' as const }
-  let atPt = marginPt
-  if (partName)
-    texts.push({
-      text: partName,
-      xPt: marginPt,
-      yPt: atPt + creditSize,
-      anchor: 'start',
-      sizePt: creditSize + 1,
-      weight: 'bold',
-    })
-  atPt += titleSize + 6
-  texts.push({ text: title, ...middle, yPt: atPt, sizePt: titleSize, weight: 'bold' })
-  if (subtitle) {
-    atPt += subtitleSize + 5
-    texts.push({ text: subtitle, ...middle, yPt: atPt, sizePt: subtitleSize, weight: 'regular' })
-  }
-  atPt += 6
-  for (const [credit, weight] of [
-    [composer, 'regular'],
-    [arranger && `arr. ${arranger}`, 'italic'],
-  ] as const)
-    if (credit) {
-      atPt += creditSize + 4
-      texts.push({ text: credit, ...right, yPt: atPt, sizePt: creditSize, weight })
-    }
-  return { texts, bottomPt: atPt + 12 }
-}
-
-function runningTexts(
-  title: string,
-  partName: string,
-  page: number,
-  widthPt: number,
-  marginPt: number,
-): PrintedText[] {
-  const yPt = marginPt + runningSize
-  const isRight = page % 2 === 1
-  const outer = isRight
-    ? ({ xPt: widthPt - marginPt, anchor: 'end' } as const)
-    : ({ xPt: marginPt, anchor: 'start' } as const)
-  return [
-    { text: String(page), ...outer, yPt, sizePt: runningSize + 1, weight: 'regular' },
-    {
-      text: partName ? `${title}: ${partName}` : title,
-      xPt: widthPt / 2,
-      anchor: 'middle',
-      yPt,
-      sizePt: runningSize,
-      weight: 'italic',
-    },
-  ]
-}
-
-function footTexts(
-  rights: string,
-  page: number,
-  widthPt: number,
-  heightPt: number,
-  marginPt: number,
-): PrintedText[] {
-  if (!rights || page > 0) return []
-  return [
-    {
-      text: rights,
-      xPt: widthPt / 2,
-      anchor: 'middle',
-      yPt: heightPt - marginPt,
-      sizePt: runningSize - 1,
-      weight: 'regular',
-    },
-  ]
 }

@@ -30,5 +30,8 @@ export interface PrintedBook {
   readonly name: string
   readonly widthPt: number
   readonly heightPt: number
+  /** Height of its staves, and whether that is less than was wanted, so that a line finds room on a page. */
+  readonly staffMm: number
+  readonly isStaffSmaller: boolean
   readonly pages: readonly PrintedPage[]
 }

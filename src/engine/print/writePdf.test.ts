@@ -42,7 +42,8 @@ describe('the demo on paper', () => {
   }, 60_000)
 
   test('is read by another program: pages, size, words, all fonts embedded, nothing in pixels', async () => {
-    const pdf = await writePdf(books, project.name, project.composer, fonts)
+    const { pdf, missingLetters } = await writePdf(books, project.name, project.composer, fonts)
+    expect(missingLetters).toBe('')
     const found = lookIntoPdf(pdf)
     expect(found).toMatchObject({
       pages: books.reduce((sum, { pages }) => sum + pages.length, 0),
@@ -87,4 +88,46 @@ describe('the demo on paper', () => {
           expect(yPt + Number(height) * scale).toBeLessThanOrEqual(heightPt)
         }
   })
+})
+
+describe('strange pieces on paper', () => {
+  test('forty parts: staves are made smaller until a line finds room, and that is told', async () => {
+    const [track] = demo.tracks.filter(({ isOnPage }) => isOnPage)
+    const many = {
+      ...demo,
+      tracks: Array.from({ length: 40 }, (_, index) => ({
+        ...track!,
+        id: `t${index}`,
+        name: `Part ${index}`,
+      })),
+    }
+    const book = await printBook(
+      await verovioToolkit(),
+      scoreOf(many),
+      headingsOf(many),
+      defaultPageSetup,
+      false,
+    )
+    expect(book.isStaffSmaller).toBe(true)
+    for (const { lines } of book.pages)
+      for (const { svg, yPt, scale } of lines) {
+        const height = Number(/^<svg width="[\d.]+px" height="([\d.]+)px"/.exec(svg)![1])
+        expect(yPt + height * scale).toBeLessThanOrEqual(book.heightPt)
+      }
+  }, 60_000)
+
+  test('the longest title and letters that no font has: nothing leaves the page, and what is missing is told', async () => {
+    const strange = { ...demo, name: `灯 ${'W'.repeat(197)}`, subtitle: 'a '.repeat(90).trim(), composer: '' }
+    const book = await printBook(
+      await verovioToolkit(),
+      scoreOf(strange),
+      headingsOf(strange),
+      defaultPageSetup,
+      false,
+    )
+    expect(book.pages[0]!.texts.length).toBeGreaterThan(6)
+    const { pdf, missingLetters } = await writePdf([book], strange.name, '', fonts)
+    expect(missingLetters).toBe('灯')
+    expect(lookIntoPdf(pdf).pages).toBe(book.pages.length)
+  }, 60_000)
 })

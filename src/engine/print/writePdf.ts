@@ -12,7 +12,8 @@ type Document = PDFKit.PDFDocument
  * Books as one PDF, page after page: everything as lines and shapes, signs of music in an embedded font, words in the fonts that are
  * given.
  *
- * @param fonts TrueType, OpenType or WOFF 2
+ * @param fonts TrueType, OpenType or WOFF
+ * @returns the file, and letters that no font has: their places are empty
  */
 export async function writePdf(
   books: readonly PrintedBook[],
@@ -20,7 +21,7 @@ export async function writePdf(
   author: string,
   fonts: PrintFonts,
   afterPage: () => void | Promise<void> = () => {},
-): Promise<Uint8Array> {
+): Promise<{ readonly pdf: Uint8Array; readonly missingLetters: string }> {
   const document = new PDFDocument({
     autoFirstPage: false,
     bufferPages: false,
@@ -48,7 +49,7 @@ export async function writePdf(
   music.finish()
   document.end()
   await ended
-  return joined(chunks)
+  return { pdf: joined(chunks), missingLetters: [...words.missing].join(' ') }
 }
 
 interface Run {
@@ -62,6 +63,9 @@ class Words {
   private readonly files: Readonly<
     Record<PrintedText['weight'], readonly { name: string; has: (letter: string) => boolean }[]>
   >
+
+  /** Letters that no file has. */
+  readonly missing = new Set<string>()
 
   constructor(
     private readonly document: Document,
@@ -101,7 +105,9 @@ class Words {
     const pieces: { font: string; sizePt: number; text: string }[] = []
     const files = this.files[weight]
     for (const letter of text) {
-      const font = (files.find((file) => file.has(letter)) ?? files[0]!).name
+      const file = files.find((each) => each.has(letter))
+      if (!file) this.missing.add(letter)
+      const font = (file ?? files[0]!).name
       const last = pieces.at(-1)
       if (last?.font === font) last.text += letter
       else pieces.push({ font, sizePt, text: letter })

@@ -1,7 +1,5 @@
 import { useState } from 'react'
-
-/** So long may a word of the piece be. */
-const mostLetters = 200
+import { longestName } from '@/core/text/bounded'
 
 /** A line of words of the piece that is kept when it is left, by Enter or by going on; Escape leaves it as it was. */
 export function PieceWord({
@@ -27,7 +25,7 @@ export function PieceWord({
       <span className="w-20 text-soft">{label}</span>
       <input
         className="min-w-0 flex-1 rounded border border-rule bg-sheet px-2 py-1"
-        maxLength={mostLetters}
+        maxLength={longestName}
         value={draft ?? value}
         onChange={(event) => setDraft(event.target.value)}
         onBlur={keep}

@@ -1,8 +1,8 @@
 import { Download, Printer } from 'lucide-react'
 import { useState } from 'react'
+import { useStore } from 'zustand'
 import type { Project } from '@/core/project/schema'
 import { safeFileName } from '@/core/separation/splitFile'
-import type { Printed } from '@/state/printing'
 import { Button } from '../controls/Button'
 import { ColumnHeading } from '../controls/Choice'
 import { download } from '../controls/download'
@@ -15,32 +15,13 @@ import { PrintedPages } from './PrintedPages'
 export function PrintBench({ project, partNames }: { project: Project; partNames: readonly string[] }) {
   const session = useSession()
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set())
-  const [printed, setPrinted] = useState<Printed | null>(null)
-  const [linesDone, setLinesDone] = useState<number | null>(null)
-  const [problem, setProblem] = useState<string | null>(null)
+  const { printed, linesDone, problem } = useStore(session.printing.state)
   const books = [
     { id: 'score', name: 'Score', part: null },
     ...partNames.map((name, part) => ({ id: `part ${part}`, name, part })),
   ]
   const wanted = books.filter(({ id }) => !left.has(id))
   const isOutOfDate = printed !== null && printed.project !== project
-  const make = async () => {
-    setProblem(null)
-    setLinesDone(0)
-    try {
-      setPrinted(
-        await session.printing.print(
-          project,
-          wanted.map(({ part }) => part),
-          setLinesDone,
-        ),
-      )
-    } catch (error) {
-      setProblem(error instanceof Error ? error.message : String(error))
-    } finally {
-      setLinesDone(null)
-    }
-  }
   const pageCount = printed?.books.reduce((sum, { pages }) => sum + pages.length, 0) ?? 0
   return (
     <section aria-label="On paper" className="mt-8 border-t border-rule pt-4">
@@ -66,7 +47,12 @@ export function PrintBench({ project, partNames }: { project: Project; partNames
         <Button
           look="main"
           disabled={linesDone !== null || wanted.length === 0 || partNames.length === 0}
-          onClick={() => void make()}
+          onClick={() =>
+            void session.printing.print(
+              project,
+              wanted.map(({ part }) => part),
+            )
+          }
         >
           {printed ? 'Lay the pages out again' : 'Lay the pages out'}
         </Button>
@@ -83,7 +69,7 @@ export function PrintBench({ project, partNames }: { project: Project; partNames
       </div>
       {problem && (
         <p role="alert" className="mt-3 border-l-4 border-live bg-sheet px-4 py-2">
-          The pages were not laid out: {problem}. The piece is unharmed.
+          The pages were not laid out: {problem.replace(/\.$/, '')}. The piece is unharmed.
         </p>
       )}
       {printed && (
@@ -105,6 +91,20 @@ export function PrintBench({ project, partNames }: { project: Project; partNames
               {printed.books.map(({ name, pages }) => `${name} ${pages.length}`).join(', ')}
             </span>
           </div>
+          {printed.books
+            .filter(({ isStaffSmaller }) => isStaffSmaller)
+            .map(({ name, staffMm }) => (
+              <p key={name} className="mt-3 border-l-4 border-weld bg-sheet px-4 py-2">
+                {name}: the staves are {staffMm.toFixed(1)} mm high, so that all of a line finds room on a
+                page.
+              </p>
+            ))}
+          {printed.missingLetters !== '' && (
+            <p role="alert" className="mt-3 border-l-4 border-weld bg-sheet px-4 py-2">
+              In the PDF the places of these letters are empty, since no font here has them:{' '}
+              {printed.missingLetters}
+            </p>
+          )}
           {isOutOfDate && (
             <p className="mt-3 border-l-4 border-weld bg-sheet px-4 py-2">
               The piece has changed since these pages were laid out.

@@ -1,5 +1,5 @@
-import { useMemo, useState } from 'react'
-import { createPortal } from 'react-dom'
+import { useEffect, useMemo, useState } from 'react'
+import { createPortal, flushSync } from 'react-dom'
 import { safeFileName } from '@/core/separation/splitFile'
 import { pageSvg } from '@/engine/print/pageSvg'
 import type { Printed } from '@/state/printing'
@@ -19,6 +19,18 @@ export function PrintedPages({ printed }: { printed: Printed }) {
   const shown = Math.min(chosen, pages.length - 1)
   const { book, page, name } = pages[shown]!
   const svg = useMemo(() => pageSvg(book, page), [book, page])
+  const [isPrinting, setPrinting] = useState(false)
+  useEffect(() => {
+    // So many drawings would make every other page slow: they are there while the browser prints, and it waits for nothing.
+    const begin = () => flushSync(() => setPrinting(true))
+    const end = () => setPrinting(false)
+    addEventListener('beforeprint', begin)
+    addEventListener('afterprint', end)
+    return () => {
+      removeEventListener('beforeprint', begin)
+      removeEventListener('afterprint', end)
+    }
+  }, [])
   const turn = (by: number) => setChosen(Math.max(0, Math.min(pages.length - 1, shown + by)))
   return (
     <div className="mt-4">
@@ -35,7 +47,7 @@ export function PrintedPages({ printed }: { printed: Printed }) {
           onClick={() =>
             download(
               `${safeFileName(`${printed.project.name}, ${name}`)}.svg`,
-              new TextEncoder().encode(svg),
+              new TextEncoder().encode(pageSvg(book, page, true)),
               'image/svg+xml',
             )
           }
@@ -51,7 +63,7 @@ export function PrintedPages({ printed }: { printed: Printed }) {
         // biome-ignore lint/security/noDangerouslySetInnerHtml: a drawing of our own engraver, words in it are escaped
         dangerouslySetInnerHTML={{ __html: svg }}
       />
-      {createPortal(<ForPrinter printed={printed} />, document.body)}
+      {isPrinting && createPortal(<ForPrinter printed={printed} />, document.body)}
     </div>
   )
 }

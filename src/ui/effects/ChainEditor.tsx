@@ -1,17 +1,5 @@
-import {
-  DndContext,
-  type DragEndEvent,
-  KeyboardSensor,
-  PointerSensor,
-  useSensor,
-  useSensors,
-} from '@dnd-kit/core'
-import {
-  arrayMove,
-  SortableContext,
-  sortableKeyboardCoordinates,
-  verticalListSortingStrategy,
-} from '@dnd-kit/sortable'
+import { DndContext, type DragEndEvent } from '@dnd-kit/core'
+import { arrayMove, SortableContext, verticalListSortingStrategy } from '@dnd-kit/sortable'
 import { Plus } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import {
@@ -26,6 +14,7 @@ import type { ChainPreset } from '@/state/rig'
 import { newSeed } from '@/state/throws'
 import { Button } from '../controls/Button'
 import { KeepForm } from '../controls/KeepForm'
+import { useListSensors } from '../controls/useListSensors'
 import { useKeptChains } from './keptChains'
 import { SlotCard } from './SlotCard'
 import type { ChainPlace, SlotFlow } from './slotTypes'
@@ -49,10 +38,7 @@ export function ChainEditor({
     group?: string,
   ) => void
 }) {
-  const sensors = useSensors(
-    useSensor(PointerSensor, { activationConstraint: { distance: 5 } }),
-    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
-  )
+  const sensors = useListSensors()
   const add = (kind: EffectKind) =>
     onChange(`put in ${effectOf(kind).title.toLowerCase()}`, (before) => [
       ...before,

@@ -1,17 +1,5 @@
-import {
-  DndContext,
-  type DragEndEvent,
-  KeyboardSensor,
-  PointerSensor,
-  useSensor,
-  useSensors,
-} from '@dnd-kit/core'
-import {
-  SortableContext,
-  sortableKeyboardCoordinates,
-  useSortable,
-  verticalListSortingStrategy,
-} from '@dnd-kit/sortable'
+import { DndContext, type DragEndEvent } from '@dnd-kit/core'
+import { SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
 import { GripVertical } from 'lucide-react'
 import { keyName } from '@/core/event/note'
@@ -24,6 +12,7 @@ import type { ScoreOutline } from '@/engine/engraver/engraver'
 import { Button } from '../controls/Button'
 import { Choice, ColumnHeading } from '../controls/Choice'
 import { Tick } from '../controls/Tick'
+import { useListSensors } from '../controls/useListSensors'
 import { threadOf } from '../theme/threads'
 import { useSession } from '../workspace/sessionContext'
 
@@ -33,10 +22,7 @@ const leastLatenessMs = 25
 /** What is on the page in its order, and how each part is written there. */
 export function PartList({ project, outline }: { project: Project; outline: ScoreOutline | null }) {
   const session = useSession()
-  const sensors = useSensors(
-    useSensor(PointerSensor, { activationConstraint: { distance: 5 } }),
-    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
-  )
+  const sensors = useListSensors()
   const tracks = project.tracks.filter((track) => soundingNotes(track).length > 0)
   const move = ({ active, over }: DragEndEvent) => {
     const track = tracks.find(({ id }) => id === active.id)

@@ -1,0 +1,61 @@
+import { percussionNames, programNames } from '../midi/generalMidi'
+import { groupsOf } from '../notation/families'
+import type { PartHeading, ScoreHeadings } from '../notation/headings'
+import { isUnpitched, type Score, type ScorePart } from '../notation/score'
+import { rounded } from './musicXmlDirections'
+import { xmlText } from './xmlText'
+
+/** The parts of a score with their instruments, neighbours of one family held together. */
+export function partList(score: Score, headings: ScoreHeadings): string {
+  const out: string[] = []
+  out.push('<part-list>')
+  const groups = groupsOf(headings.parts.map(({ instrument }) => instrument))
+  for (const [index, part] of score.parts.entries()) {
+    const number = groups.findIndex(({ first }) => first === index) + 1
+    if (number > 0)
+      out.push(
+        `<part-group type="start" number="${number}"><group-symbol>bracket</group-symbol><group-barline>yes</group-barline></part-group>`,
+      )
+    out.push(scorePart(part, headings.parts[index]!, index))
+    const ended = groups.findIndex(({ last }) => last === index) + 1
+    if (ended > 0) out.push(`<part-group type="stop" number="${ended}"/>`)
+  }
+  if (score.parts.length === 0) out.push('<score-part id="P1"><part-name/></score-part>')
+  out.push('</part-list>')
+  return out.join('\n')
+}
+
+function scorePart(part: ScorePart, heading: PartHeading, index: number): string {
+  const id = `P${index + 1}`
+  const drums = isUnpitched(part)
+  const keys = drums ? percussionKeys(part) : []
+  const program = heading.instrument.kind === 'program' ? heading.instrument.program : 0
+  const instruments = drums
+    ? keys.map(
+        (key) =>
+          `<score-instrument id="${id}-I${key}"><instrument-name>${xmlText(percussionNames[key] ?? `Percussion key ${key}`)}</instrument-name></score-instrument>`,
+      )
+    : [
+        `<score-instrument id="${id}-I1"><instrument-name>${xmlText(programNames[program]!)}</instrument-name></score-instrument>`,
+      ]
+  const levels = `<volume>${rounded(heading.volume * 100)}</volume><pan>${rounded(heading.pan * 90)}</pan>`
+  const midi = drums
+    ? keys.map(
+        (key) =>
+          `<midi-instrument id="${id}-I${key}"><midi-channel>${heading.channel}</midi-channel><midi-unpitched>${key + 1}</midi-unpitched>${levels}</midi-instrument>`,
+      )
+    : [
+        `<midi-instrument id="${id}-I1"><midi-channel>${heading.channel}</midi-channel><midi-program>${program + 1}</midi-program>${levels}</midi-instrument>`,
+      ]
+  return `<score-part id="${id}"><part-name>${xmlText(heading.name)}</part-name>${instruments.join('')}${midi.join('')}</score-part>`
+}
+
+function percussionKeys(part: ScorePart): number[] {
+  const keys = new Set<number>()
+  for (const measure of part.measures)
+    for (const voice of measure)
+      for (const element of voice.elements)
+        if (element.kind === 'chord')
+          for (const note of [...element.graces, ...element.notes]) keys.add(note.key)
+  return [...keys].sort((a, b) => a - b)
+}
