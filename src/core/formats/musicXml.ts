@@ -105,8 +105,7 @@ function writeMeasure(
   const newClefs = isFirst ? [] : part.clefChanges.filter((change) => change.bar === bar)
   const key = keyAt(part.keys, measure.startTicks)
   const keyChanges = isFirst || (key.tick === measure.startTicks && bar > 0 && !isUnpitched(part))
-  const gathered = options.gathered?.get(bar)
-  if (isFirst || meterChanges || keyChanges || newClefs.length > 0 || gathered !== undefined) {
+  if (isFirst || meterChanges || keyChanges || newClefs.length > 0) {
     out.push('<attributes>')
     if (isFirst) out.push(`<divisions>${TICKS_PER_QUARTER}</divisions>`)
     if (keyChanges)
@@ -120,8 +119,6 @@ function writeMeasure(
     }
     if (isFirst) out.push(transposeXml(part))
     for (const { clef, staff } of newClefs) out.push(clefXml(clef, part, staff))
-    if (gathered !== undefined)
-      out.push(`<measure-style><multiple-rest>${gathered}</multiple-rest></measure-style>`)
     out.push('</attributes>')
   }
   const to = Math.min(options.measures?.to ?? score.measures.length, score.measures.length)
@@ -132,6 +129,7 @@ function writeMeasure(
   })
   const voices = part.measures[bar] ?? []
   const stems = stemDirections(voices, isUnpitched(part))
+  const gathered = options.gathered?.get(bar)
   let position = 0
   const said = new Set<Direction>()
   /** Directions stand before the note they begin with; one between two notes says how far it is from the first. */
@@ -154,6 +152,11 @@ function writeMeasure(
     for (const element of voice.elements) {
       position = element.startTicks
       if (isFirstOfStaff) direct(voice.staff, element.startTicks + element.durationTicks)
+      // Behind what is said at the beginning of the bar: a reader takes what stands behind it for part of the rest.
+      if (gathered !== undefined && index === 0)
+        out.push(
+          `<attributes><measure-style><multiple-rest>${gathered}</multiple-rest></measure-style></attributes>`,
+        )
       writeElement(
         out,
         part,

@@ -63,3 +63,16 @@ test('they are never torn at the end of a line, and drawn as one sign', async ()
   expect(svg.match(/class="multiRest"/g)).toHaveLength(1)
   expect(svg.match(/class="measure"/g)).toHaveLength(3)
 })
+
+test('a part that begins with a long rest has its tempo, and one clef', async () => {
+  const project = flute([9, 10])
+  const score = scoreOf(project)
+  const toolkit = await verovioToolkit()
+  toolkit.setOptions({ breaks: 'none' })
+  const measures = { from: 0, to: score.measures.length }
+  toolkit.loadData(writeMusicXml(score, headingsOf(project), { measures, gathered: gatheredRests(score) }))
+  const svg = toolkit.renderToSVG(1)
+  expect(svg.match(/class="multiRest"/g)).toHaveLength(1)
+  expect(svg.match(/class="clef"/g)).toHaveLength(1)
+  expect(svg.match(/class="tempo"/g)).toHaveLength(1)
+})
