@@ -40,11 +40,26 @@ export function withFindings(before: Ornamented, found: Findings): Ornamented {
   if (instead.size === 0 && gone.size === 0 && !found.signs?.size && !found.glissandi?.length) return before
   const signs = new Map(before.signs)
   for (const [id, own] of found.signs ?? []) signs.set(id, [...(signs.get(id) ?? []), ...own])
+  const graces = new Map(before.graces)
+  /** Those that a note had go where it goes. */
+  const takeGraces = (id: NoteId) => {
+    const own = graces.get(id) ?? []
+    graces.delete(id)
+    return own
+  }
+  for (const [id, own] of found.graces ?? []) {
+    const row = own.flatMap((note) => [...takeGraces(note.id), note])
+    graces.set(id, [...row, ...takeGraces(id)])
+  }
   const absorbed = new Map(before.absorbed)
   for (const [id, ids] of found.absorbed ?? [])
     absorbed.set(id, [
       ...(absorbed.get(id) ?? []),
-      ...ids.flatMap((each) => [each, ...(before.absorbed.get(each) ?? [])]),
+      ...ids.flatMap((each) => [
+        each,
+        ...(before.absorbed.get(each) ?? []),
+        ...takeGraces(each).flatMap((grace) => [grace.id, ...(before.absorbed.get(grace.id) ?? [])]),
+      ]),
     ])
   return {
     notes: before.notes
@@ -53,7 +68,7 @@ export function withFindings(before: Ornamented, found: Findings): Ornamented {
       .sort((a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key),
     signs,
     absorbed,
-    graces: new Map([...before.graces, ...(found.graces ?? [])]),
+    graces,
     glissandi: [...before.glissandi, ...(found.glissandi ?? [])],
   }
 }
