@@ -50,29 +50,15 @@ export async function printBook(
   const titles = titleTexts(headings, partName, widthPt, marginPt)
   const bottomPt = heightPt - marginPt - runningPt
   const wantedStaffMm = isPart ? setup.partStaffMm : setup.scoreStaffMm
+  const roomPt = bottomPt - titles.bottomPt
+  const engrave = (staffMm: number, room: number) =>
+    engraveBook(toolkit, score, headings, setup, isPart, staffMm, room, afterLine)
   let staffMm = wantedStaffMm
-  let book = await engraveBook(
-    toolkit,
-    score,
-    headings,
-    setup,
-    isPart,
-    staffMm,
-    bottomPt - titles.bottomPt,
-    afterLine,
-  )
+  let book = await engrave(staffMm, roomPt)
   for (let tried = 1; book.tooHighBy > 1 && tried < mostTries; tried++) {
     staffMm *= 0.97 / book.tooHighBy
-    book = await engraveBook(
-      toolkit,
-      score,
-      headings,
-      setup,
-      isPart,
-      staffMm,
-      tried < mostTries - 1 ? bottomPt - titles.bottomPt : Number.POSITIVE_INFINITY,
-      afterLine,
-    )
+    // The last time it is taken as it comes.
+    book = await engrave(staffMm, tried < mostTries - 1 ? roomPt : Number.POSITIVE_INFINITY)
   }
   const { lines, scale } = book
   const pages = layOutPages(lines, {

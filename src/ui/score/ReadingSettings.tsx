@@ -16,6 +16,23 @@ const smallestNames: Record<ScoreSettings['smallestValue'], string> = {
   32: 'thirty-second',
 }
 
+/** What is read or written, or not: what it says beside its box, and what it is called in the history. */
+const switches = [
+  ['followsHands', 'staves follow the hands', 'follow the hands'],
+  ['readsSwing', 'swing as a word, eighths even', 'swing'],
+  ['isConcertPitch', 'all parts as they sound', 'concert pitch'],
+  ['readsTouch', 'short notes as dots, not rests', 'touch'],
+  ['readsClefs', 'clefs and octave lines change', 'clefs'],
+  ['readsDynamics', 'dynamics and accents', 'dynamics'],
+  ['readsOrnaments', 'trills, grace notes, rolls as signs', 'ornaments'],
+  ['readsSlurs', 'slurs over legato', 'slurs'],
+  ['readsPedal', 'pedal signs', 'pedal'],
+  ['holdsThroughPedal', 'as long as the pedal holds', 'lengths through the pedal'],
+  ['beamsOverRests', 'beams over rests', 'beams over rests'],
+  ['foldsRepeats', 'the same twice as a repeat', 'repeats'],
+  ['writesWords', 'words and syllables', 'words on the page'],
+] as const
+
 /** How the performance is read: grid, tuplets, voices, split, floors, key. */
 export function ReadingSettings({ project, outline }: { project: Project; outline: ScoreOutline | null }) {
   const session = useSession()
@@ -56,63 +73,11 @@ export function ReadingSettings({ project, outline }: { project: Project; outlin
         options={uniqueOptions([15, 30, 45, 60], settings.chordWindowMs, ' ms')}
         onChange={(chordWindowMs) => change('chord window', { chordWindowMs })}
       />
-      <Tick
-        isOn={settings.followsHands}
-        onChange={(followsHands) => change('follow the hands', { followsHands })}
-      >
-        staves follow the hands
-      </Tick>
-      <Tick isOn={settings.readsSwing} onChange={(readsSwing) => change('swing', { readsSwing })}>
-        swing as a word, eighths even
-      </Tick>
-      <Tick
-        isOn={settings.isConcertPitch}
-        onChange={(isConcertPitch) => change('concert pitch', { isConcertPitch })}
-      >
-        all parts as they sound
-      </Tick>
-      <Tick isOn={settings.readsTouch} onChange={(readsTouch) => change('touch', { readsTouch })}>
-        short notes as dots, not rests
-      </Tick>
-      <Tick isOn={settings.readsClefs} onChange={(readsClefs) => change('clefs', { readsClefs })}>
-        clefs and octave lines change
-      </Tick>
-      <Tick isOn={settings.readsDynamics} onChange={(readsDynamics) => change('dynamics', { readsDynamics })}>
-        dynamics and accents
-      </Tick>
-      <Tick
-        isOn={settings.readsOrnaments}
-        onChange={(readsOrnaments) => change('ornaments', { readsOrnaments })}
-      >
-        trills, grace notes, rolls as signs
-      </Tick>
-      <Tick isOn={settings.readsSlurs} onChange={(readsSlurs) => change('slurs', { readsSlurs })}>
-        slurs over legato
-      </Tick>
-      <Tick isOn={settings.readsPedal} onChange={(readsPedal) => change('pedal', { readsPedal })}>
-        pedal signs
-      </Tick>
-      <Tick
-        isOn={settings.holdsThroughPedal}
-        onChange={(holdsThroughPedal) => change('lengths through the pedal', { holdsThroughPedal })}
-      >
-        as long as the pedal holds
-      </Tick>
-      <Tick
-        isOn={settings.beamsOverRests}
-        onChange={(beamsOverRests) => change('beams over rests', { beamsOverRests })}
-      >
-        beams over rests
-      </Tick>
-      <Tick isOn={settings.foldsRepeats} onChange={(foldsRepeats) => change('repeats', { foldsRepeats })}>
-        the same twice as a repeat
-      </Tick>
-      <Tick
-        isOn={settings.writesWords}
-        onChange={(writesWords) => change('words on the page', { writesWords })}
-      >
-        words and syllables
-      </Tick>
+      {switches.map(([field, words, what]) => (
+        <Tick key={field} isOn={settings[field]} onChange={(isOn) => change(what, { [field]: isOn })}>
+          {words}
+        </Tick>
+      ))}
       <p className="pt-1 text-[13px] text-soft">Left out are notes</p>
       <Choice
         label="quieter than"
