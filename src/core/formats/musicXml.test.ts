@@ -5,11 +5,14 @@ import { parse } from 'musicxml-io'
 import { validateXML } from 'xmllint-wasm'
 import type { Note } from '../event/note'
 import type { Instrument } from '../midi/instrument'
+import { handSigns } from '../notation/amendments/amendment'
 import { composeKnownScore, perform, rhythmVocabularies } from '../notation/rhythm/performedScores.testing'
 import type { Score } from '../notation/score'
+import { amend } from '../project/amend'
 import { emptyProject, newClip, newTrack } from '../project/create'
 import { headingsOf, scoreOf } from '../project/onPage'
 import type { Project } from '../project/schema'
+import { noteAt, pieceWith } from '../project/trackWith.testing'
 import { expectedScoreNotes } from '../proof/expected'
 import { proveMusicXml } from '../proof/proveMusicXml'
 import { writeMusicXml } from './musicXml'
@@ -134,6 +137,52 @@ describe('written MusicXML', () => {
       isProved: true,
       differences: [],
     })
+  })
+
+  test('is valid, and reads back the same, with everything that can be written by hand', async () => {
+    const notes = Array.from({ length: 16 }, (_, beat) => noteAt(beat + 1, beat, 60 + (beat % 5)))
+    const signs = handSigns.map(
+      (sign, index) => ({ aspect: 'sign', noteId: index + 1, sign, isOn: true }) as const,
+    )
+    const bar = (index: number) => index * 4 * 10_080
+    const project = {
+      ...amend(pieceWith(notes), [
+        ...signs,
+        { aspect: 'fingering', noteId: 1, text: '1 & <2>' },
+        { aspect: 'fingering', noteId: 2, text: '3' },
+        { aspect: 'level', noteId: 3, mark: 'sfz' },
+        { aspect: 'hairpin', noteId: 4, to: { noteId: 6, kind: 'diminuendo' } },
+        { aspect: 'slur', noteId: 5, toNoteId: 8 },
+        { aspect: 'clef', tick: bar(1), trackId: 'track-1000', staff: 1, clef: 'tenor' },
+        { aspect: 'repeat', tick: bar(0), lastBarTick: bar(2) },
+        { aspect: 'ending', tick: bar(2), lastBarTick: bar(2), time: 1 },
+        { aspect: 'ending', tick: bar(3), lastBarTick: bar(3), time: 2 },
+        { aspect: 'barLine', tick: bar(0), style: 'dashed' },
+      ]),
+      words: [
+        { tick: 0, kind: 'chord', trackId: null, text: 'C#m7b5/E' },
+        { tick: bar(1) + 5040, kind: 'chord', trackId: null, text: 'N.C.' },
+        { tick: bar(2), kind: 'chord', trackId: null, text: 'no chord & <nothing>' },
+      ],
+    } satisfies Project
+    const score = scoreOf(project)
+    expect([...score.misfits, ...score.parts.flatMap(({ misfits }) => misfits)]).toEqual([])
+    const xml = writeMusicXml(score, headingsOf(project))
+    expect(await schemaErrors(xml)).toEqual([])
+    for (const sign of [
+      'strong-accent',
+      'staccatissimo',
+      'fermata',
+      'breath-mark',
+      'up-bow',
+      'down-bow',
+      'turn',
+    ])
+      expect(xml).toContain(`<${sign}`)
+    expect(xml).toContain('<root-step>C</root-step><root-alter>1</root-alter>')
+    expect(proveMusicXml(xml, score, headingsOf(project), await verovioReader()).differences).toEqual([])
+    const [part] = parse(xml).parts
+    expect(part && 'measures' in part ? part.measures : []).toHaveLength(4)
   })
 
   test('is read back by musicxml-io with the same pitches, onsets and lengths', () => {

@@ -13,6 +13,7 @@ import {
   type ScorePart,
   staffOf,
   type VoiceInMeasure,
+  type WrittenBarLine,
 } from '../notation/score'
 import { stemDirections } from '../notation/stems'
 import { flagCount } from '../notation/values'
@@ -92,10 +93,7 @@ function writeMeasure(
   const previous = score.measures[bar - 1]
   const isPickup = bar === 0 && hasPickup(score)
   out.push(`<measure number="${bar + 1}"${isPickup ? ' implicit="yes"' : ''}>`)
-  if (score.repeats.some((repeat) => repeat.from === bar))
-    out.push(
-      '<barline location="left"><bar-style>heavy-light</bar-style><repeat direction="forward"/></barline>',
-    )
+  out.push(leftLine(score, bar))
   const isFirst = bar === from
   // An excerpt is one line of music: the engraver breaks lines where it is told to, and this is the only place.
   if (isFirst && options.measures) out.push('<print new-system="yes"/>')
@@ -174,13 +172,44 @@ function writeMeasure(
     else if (isFirstOfStaff) direct(voice.staff, Number.POSITIVE_INFINITY)
   }
   for (const [index] of part.clefs.entries()) direct(index + 1, Number.POSITIVE_INFINITY, true)
-  if (score.repeats.some(({ to }) => to - 1 === bar))
-    out.push(
-      '<barline location="right"><bar-style>light-heavy</bar-style><repeat direction="backward"/></barline>',
-    )
-  else if (bar === score.measures.length - 1)
-    out.push('<barline location="right"><bar-style>light-heavy</bar-style></barline>')
+  out.push(rightLine(score, bar))
   out.push('</measure>')
+}
+
+/** Repeats and endings that begin with a bar. */
+function leftLine({ repeats, endings }: Score, bar: number): string {
+  const isRepeat = repeats.some(({ from }) => from === bar)
+  const ending = endings.find(({ from }) => from === bar)
+  if (!isRepeat && !ending) return ''
+  const style = isRepeat ? '<bar-style>heavy-light</bar-style>' : ''
+  const begins = ending ? `<ending number="${ending.time}" type="start">${ending.time}.</ending>` : ''
+  return `<barline location="left">${style}${begins}${isRepeat ? '<repeat direction="forward"/>' : ''}</barline>`
+}
+
+const barStyles: Readonly<Record<WrittenBarLine['style'], string>> = {
+  double: 'light-light',
+  final: 'light-heavy',
+  dashed: 'dashed',
+  dotted: 'dotted',
+}
+
+/** How a bar ends, where that is not with a plain line. */
+function rightLine({ measures, repeats, endings, barLines }: Score, bar: number): string {
+  const isRepeat = repeats.some(({ to }) => to - 1 === bar)
+  const told = barLines.find((line) => line.bar === bar)
+  const ending = endings.find(({ to }) => to - 1 === bar)
+  const style = isRepeat
+    ? 'light-heavy'
+    : told
+      ? barStyles[told.style]
+      : bar === measures.length - 1
+        ? 'light-heavy'
+        : null
+  if (style === null && !ending) return ''
+  const ends = ending
+    ? `<ending number="${ending.time}" type="${ending.time === 1 ? 'stop' : 'discontinue'}"/>`
+    : ''
+  return `<barline location="right">${style === null ? '' : `<bar-style>${style}</bar-style>`}${ends}${isRepeat ? '<repeat direction="backward"/>' : ''}</barline>`
 }
 
 /** What has reached over has its stem towards its own staff. */
@@ -284,7 +313,10 @@ function writeElement(
     const id = options.withNoteIds ? ` id="${noteElementId(note, measure.index, element.startTicks)}"` : ''
     const ties = `${note.tiesFromPrevious ? '<tie type="stop"/>' : ''}${note.tiesToNext ? '<tie type="start"/>' : ''}`
     const tied = `${note.tiesFromPrevious ? '<tied type="stop"/>' : ''}${note.tiesToNext ? '<tied type="start"/>' : ''}`
-    const signs = index === 0 ? `${tuplet}${slurXml}${articulationsXml(element.articulations)}` : ''
+    const signs =
+      index === 0
+        ? `${tuplet}${slurXml}${articulationsXml(element.articulations, fingeringsOf(element.notes))}`
+        : ''
     const rolled = rolledXml(element.articulations)
     const notations = tied || signs || rolled ? `<notations>${tied}${signs}${rolled}</notations>` : ''
     // Percent of 90, which the standard takes for forte.
@@ -298,6 +330,11 @@ function writeElement(
       `<note${id}${force}>${index > 0 ? '<chord/>' : ''}${pitchXml(part, note)}<duration>${element.durationTicks}</duration>${ties}${instrumentXml(part, partIndex, note)}<voice>${voice.voice}</voice>${type}${accidental}${modification}${stem ? `<stem>${stem}</stem>` : ''}${noteheadXml(part, note, options)}${staff}${beams}${notations}${index === 0 ? lyricXml(element.lyric, options) : ''}</note>`,
     )
   }
+}
+
+/** Fingers of a chord are given with its first note: each drawing sets them in order. */
+function fingeringsOf(notes: readonly ChordNote[]): string[] {
+  return notes.flatMap(({ fingering }) => fingering ?? [])
 }
 
 /** A grace note has no duration. One alone is struck through, several are beamed. */

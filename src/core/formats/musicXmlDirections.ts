@@ -1,3 +1,4 @@
+import { type ChordSymbol, chordSymbol, type PitchName } from '../notation/chordSymbols/chordSymbol'
 import type { Score, ScorePart, WrittenText } from '../notation/score'
 import { shortened } from '../text/bounded'
 import { isCompound, type Measure } from '../time/meterMap'
@@ -68,6 +69,33 @@ function textDirections(texts: readonly WrittenText[], measure: Measure, isExcer
         `<words font-style="italic">${xmlText(isExcerpt ? shortened(text, mostDrawnLetters) : text)}</words>`,
       ),
     )
+}
+
+/** Symbols of chords, where they stand; what cannot be read as one is words. */
+function chordDirections(score: Score, measure: Measure): Direction[] {
+  return score.chordSymbols
+    .filter(({ tick }) => isIn(measure, tick))
+    .map(({ tick, text }) => {
+      const symbol = chordSymbol(text)
+      const offsetTicks = tick - measure.startTicks
+      if (!symbol) return direction(offsetTicks, 'above', `<words>${xmlText(text)}</words>`)
+      return {
+        ...direction(offsetTicks, 'above', ''),
+        xml: (laterTicks: Ticks) => harmonyXml(symbol, laterTicks),
+      }
+    })
+}
+
+function harmonyXml({ root, kind, suffix, bass }: ChordSymbol, laterTicks: Ticks): string {
+  const pitch = (name: 'root' | 'bass', { step, alter }: PitchName) =>
+    `<${name}><${name}-step>${step}</${name}-step>${alter === 0 ? '' : `<${name}-alter>${alter}</${name}-alter>`}</${name}>`
+  // A symbol has a root in this standard, even one for no chord.
+  const rootXml = pitch('root', root ?? { step: 'C', alter: 0 }).replace(
+    '<root-step>',
+    root ? '<root-step>' : '<root-step text="">',
+  )
+  const offset = laterTicks === 0 ? '' : `<offset>${laterTicks}</offset>`
+  return `<harmony>${rootXml}<kind text="${xmlText(suffix)}">${kind}</kind>${bass ? pitch('bass', bass) : ''}${offset}</harmony>`
 }
 
 /** Levels and hairpins under the upper staff, above it where it is sung; a hairpin over the edge of what is written ends and begins there. */
@@ -190,6 +218,7 @@ export function directionsOf(
         ...tempoDirections(score, measure, isExcerpt),
         ...swingDirection(score, measure),
         ...textDirections(score.texts, measure, isExcerpt),
+        ...chordDirections(score, measure),
       ]
     : []
   return [

@@ -3,6 +3,7 @@ import type { Articulation, ScorePart, Slur } from '../notation/score'
 import type { Measure } from '../time/meterMap'
 import type { Ticks } from '../time/units'
 import { measureEnd } from './musicXmlDirections'
+import { xmlText } from './xmlText'
 
 /** What is written of slurs and slides at a chord, by its voice and place (`slurPlace`). */
 export type SlurEnds = ReadonlyMap<string, string>
@@ -80,19 +81,38 @@ const ornamentElements: Readonly<Record<Ornament, string>> = {
   tremolo: '<tremolo type="single">3</tremolo>',
 }
 
-export function articulationsXml(articulations: readonly Articulation[]): string {
+const technicalElements: Readonly<Partial<Record<Articulation, string>>> = {
+  open: '<open-string/>',
+  closed: '<stopped/>',
+  'up bow': '<up-bow/>',
+  'down bow': '<down-bow/>',
+}
+
+const articulationElements: Readonly<Partial<Record<Articulation, string>>> = {
+  staccato: '<staccato/>',
+  tenuto: '<tenuto/>',
+  accent: '<accent/>',
+  marcato: '<strong-accent type="up"/>',
+  staccatissimo: '<staccatissimo/>',
+  breath: '<breath-mark/>',
+}
+
+/** @param fingerings of the notes of the chord, in order */
+export function articulationsXml(
+  articulations: readonly Articulation[],
+  fingerings: readonly string[],
+): string {
   const within = (name: string, signs: readonly string[]) =>
     signs.length > 0 ? `<${name}>${signs.join('')}</${name}>` : ''
-  const technical = articulations.flatMap((each) =>
-    each === 'open' ? ['<open-string/>'] : each === 'closed' ? ['<stopped/>'] : [],
+  const among = (elements: Readonly<Partial<Record<Articulation, string>>>) =>
+    articulations.flatMap((each) => elements[each] ?? [])
+  const fingers = fingerings.map((text) => `<fingering>${xmlText(text)}</fingering>`)
+  return (
+    within('ornaments', among(ornamentElements)) +
+    within('technical', [...among(technicalElements), ...fingers]) +
+    within('articulations', among(articulationElements)) +
+    (articulations.includes('fermata') ? '<fermata type="upright"/>' : '')
   )
-  const others = articulations.flatMap((each) =>
-    each === 'staccato' || each === 'tenuto' || each === 'accent' ? [`<${each}/>`] : [],
-  )
-  const ornaments = articulations.flatMap((each) =>
-    each in ornamentElements ? [ornamentElements[each as Ornament]] : [],
-  )
-  return within('ornaments', ornaments) + within('technical', technical) + within('articulations', others)
 }
 
 /** The sign of a rolled chord stands at each of its notes. */

@@ -58,7 +58,12 @@ function conductorTrack(project: Project, scale: (tick: number) => number): Midi
 }
 
 function textEvents(words: readonly Words[], scale: (tick: number) => number): MidiFileEvent[] {
-  return words.map(({ tick, kind, text }) => ({ tick: scale(tick), type: kind, text }))
+  // These files have no event for chords: they are texts.
+  return words.map(({ tick, kind, text }) => ({
+    tick: scale(tick),
+    type: kind === 'chord' ? 'text' : kind,
+    text,
+  }))
 }
 
 function partToMidi(

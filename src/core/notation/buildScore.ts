@@ -1,5 +1,7 @@
 import { type Measure, MeterMap } from '../time/meterMap'
-import { type DraftPart, draftPart, namedNotes } from './draftPart'
+import { amendBars } from './amendments/amendBars'
+import { isOfNote, type Misfit } from './amendments/amendment'
+import { type DraftPart, draftPart, namedNotes, type ReadPart, readPart } from './draftPart'
 import { engravePart } from './engravePart'
 import { findKeys } from './keyFinding'
 import { foldRepeats } from './repeats'
@@ -17,6 +19,7 @@ import { tempoMarksOf } from './tempoMarks'
  * notes, same settings) are taken over, so that an edit costs one part.
  */
 export class ScoreBuilder {
+  private reads = new Map<string, { inputs: readonly unknown[]; read: ReadPart }>()
   private drafts = new Map<string, { inputs: readonly unknown[]; draft: DraftPart }>()
   private spelled = new Map<string, readonly Fifths[]>()
   private parts = new Map<string, { inputs: readonly unknown[]; part: ScorePart }>()
@@ -36,6 +39,7 @@ export class ScoreBuilder {
     const names = this.names(drafts, keys)
     const parts = drafts.map((draft, index) => this.part(draft, measures, keys, names[index]!))
     const alive = new Set(source.parts.map(({ id }) => id))
+    for (const id of this.reads.keys()) if (!alive.has(id)) this.reads.delete(id)
     for (const id of this.drafts.keys()) if (!alive.has(id)) this.drafts.delete(id)
     for (const id of this.parts.keys()) if (!alive.has(id)) this.parts.delete(id)
     for (const id of this.spelled.keys()) if (!alive.has(id)) this.spelled.delete(id)
@@ -46,11 +50,22 @@ export class ScoreBuilder {
       tempos: tempoMarksOf(source.tempos),
       sections: source.sections,
       texts,
+      chordSymbols: source.settings.writesWords ? source.chordSymbols : [],
       measures,
       repeats: [],
+      endings: [],
+      barLines: [],
+      misfits: source.homeless.map(
+        (amendment): Misfit => ({ amendment, why: 'its note is not on the page' }),
+      ),
       parts,
     }
-    return source.settings.foldsRepeats ? foldRepeats(score) : score
+    const folded = source.settings.foldsRepeats
+      ? foldRepeats(score, handBars(source, drafts, measures))
+      : score
+    const misfits = [...folded.misfits]
+    const amended = amendBars(folded, source.amendments, misfits)
+    return { ...amended, misfits }
   }
 
   private draft(part: PartSource, source: ScoreSource, swing: Swing | null): DraftPart {
@@ -64,16 +79,20 @@ export class ScoreBuilder {
         part.instrument,
         part.staffSplitKey,
         part.transposition,
-        part.sung,
-        part.texts,
         part.controls,
+        part.amendments.filter(({ aspect }) => aspect === 'staff'),
         swing,
       ]),
     ]
+    const knownRead = this.reads.get(part.id)
+    const read =
+      knownRead && sameInputs(knownRead.inputs, inputs) ? knownRead.read : readPart(part, source, swing)
+    this.reads.set(part.id, { inputs, read })
+    const further = [read, JSON.stringify([part.sung, part.texts, part.amendments])]
     const known = this.drafts.get(part.id)
-    if (known && sameInputs(known.inputs, inputs)) return known.draft
-    const draft = draftPart(part, source, swing)
-    this.drafts.set(part.id, { inputs, draft })
+    if (known && sameInputs(known.inputs, further)) return known.draft
+    const draft = draftPart(part, source, read)
+    this.drafts.set(part.id, { inputs: further, draft })
     return draft
   }
 
@@ -83,9 +102,10 @@ export class ScoreBuilder {
       drafts.map((draft) => (isPitched(draft) ? unspelled(namedNotes(draft)) : [])),
       keys,
     )
-    return drafts.map(({ id }, index) => {
+    return drafts.map((draft, index) => {
+      const { id } = draft
       const known = this.spelled.get(id)
-      const own = spelled[index]!
+      const own = withNamesTold(draft, spelled[index]!)
       const kept = known && sameInputs(known, own) ? known : own
       this.spelled.set(id, kept)
       return kept
@@ -105,6 +125,30 @@ export class ScoreBuilder {
     this.parts.set(draft.id, { inputs, part })
     return part
   }
+}
+
+/** Names as they were found, where none was told by hand. */
+function withNamesTold(draft: DraftPart, found: readonly Fifths[]): readonly Fifths[] {
+  if (draft.names.size === 0) return found
+  const notes = namedNotes(draft)
+  return found.map((name, index) => draft.names.get(notes[index]!.note.id) ?? name)
+}
+
+/** Bars in which something was changed by hand: they are never written as the repeat of others. */
+function handBars(
+  { parts }: ScoreSource,
+  drafts: readonly DraftPart[],
+  measures: readonly Measure[],
+): ReadonlySet<number> {
+  const bars = new Set<number>()
+  const add = (tick: number) => bars.add(measures.findLastIndex(({ startTicks }) => startTicks <= tick))
+  for (const [index, { amendments }] of parts.entries()) {
+    const ids = new Set(amendments.flatMap((each) => (isOfNote(each) ? [each.noteId] : [])))
+    for (const each of amendments) if (!isOfNote(each)) add(each.tick)
+    if (ids.size === 0) continue
+    for (const { note, onsetTicks } of namedNotes(drafts[index]!)) if (ids.has(note.id)) add(onsetTicks)
+  }
+  return bars
 }
 
 /** Writes a score once, without keeping anything. */

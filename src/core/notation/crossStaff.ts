@@ -17,15 +17,19 @@ const clefs = ['treble', 'bass'] as const
  * source.)
  *
  * @param staves the lines of the upper and the lower staff
+ * @param isTold somebody put the note on its staff: there it stays
  */
-export function reachedOver(staves: readonly (readonly StaffVoice[])[]): ReadonlySet<NoteId> {
+export function reachedOver(
+  staves: readonly (readonly StaffVoice[])[],
+  isTold: (id: NoteId) => boolean = () => false,
+): ReadonlySet<NoteId> {
   const reached = new Set<NoteId>()
   if (staves.length !== 2) return reached
   for (const [staffIndex, lines] of staves.entries())
     for (const { chords } of lines)
       for (let first = 0; first < chords.length; first++) {
         let last = first
-        while (last < chords.length && isOver(chords[last]!, staffIndex)) last++
+        while (last < chords.length && isOver(chords[last]!, staffIndex, isTold)) last++
         if (last === first) continue
         const run = chords.slice(first, last)
         const isAllOfIt = run.length === chords.length
@@ -36,10 +40,10 @@ export function reachedOver(staves: readonly (readonly StaffVoice[])[]): Readonl
   return reached
 }
 
-function isOver({ notes }: VoiceChord, staffIndex: number): boolean {
+function isOver({ notes }: VoiceChord, staffIndex: number, isTold: (id: NoteId) => boolean): boolean {
   const [own, other] = staffIndex === 0 ? clefs : [clefs[1], clefs[0]]
   return notes.every(
-    ({ note: { key } }) =>
-      ledgerLines(key, own) > mostLedgerLines && ledgerLines(key, other) <= mostLinesThere,
+    ({ note: { id, key } }) =>
+      !isTold(id) && ledgerLines(key, own) > mostLedgerLines && ledgerLines(key, other) <= mostLinesThere,
   )
 }

@@ -5,6 +5,18 @@ import type { Instrument } from '../midi/instrument'
 import { type Measure, MeterMap } from '../time/meterMap'
 import { TempoMap } from '../time/tempoMap'
 import type { Milliseconds, Ticks } from '../time/units'
+import { amendClefs } from './amendments/amendClefs'
+import { amendLines } from './amendments/amendLines'
+import { amendDynamics, amendSigns, amendSlurs, type Stand, standsOf } from './amendments/amendMarks'
+import {
+  type Amendment,
+  type AmendmentOf,
+  byNote,
+  isOfNote,
+  type Misfit,
+  type NoteAmendment,
+} from './amendments/amendment'
+import { amendTimes, unwritable } from './amendments/amendTimes'
 import { type CleanNotes, type CleanSettings, cleanNotes } from './clean'
 import { clefsFor, findClefs, type StaffClefs } from './clefs'
 import { reachedOver } from './crossStaff'
@@ -58,61 +70,162 @@ export interface DraftPart {
   readonly pedals: readonly PedalSpan[]
   readonly slurs: readonly LineSlur[]
   readonly beamsOverRests: boolean
+  /** Names that were told by hand, on the line of fifths. */
+  readonly names: ReadonlyMap<NoteId, number>
+  readonly fingerings: ReadonlyMap<NoteId, string>
+  readonly hiddenRests: readonly AmendmentOf<'hiddenRest'>[]
+  /** Changes by hand that do not fit. */
+  readonly misfits: readonly Misfit[]
   readonly endTicks: Ticks
   readonly pitchClassTicks: readonly number[]
 }
 
-/** Decides rhythm, voices, staves, clefs and dynamics of a part. */
-export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | null): DraftPart {
+/** The rhythm of a part as it was read, before anything is changed by hand. */
+export interface ReadPart {
+  readonly notes: readonly Note[]
+  readonly plan: StaffPlan
+  readonly clean: CleanNotes
+  readonly ornaments: Ornamented
+  /** Where its staves are divided by the hands, the staff of each note. */
+  readonly hands: ReadonlyMap<NoteId, number> | null
+  readonly transposition: Transposition
+  readonly written: readonly WrittenNote[]
+  readonly lateMs: Milliseconds
+}
+
+/** Reads the rhythm of a part: the longest work there is, and the same whatever is changed by hand but staves. */
+export function readPart(part: PartSource, source: ScoreSource, swing: Swing | null): ReadPart {
   const { instrument, controls } = part
   const { settings } = source
-  const notes = settings.holdsThroughPedal ? heldByPedal(part.notes, controls.pedals) : part.notes
+  const told = onToldStaves(part.notes, part.amendments)
+  const notes = settings.holdsThroughPedal ? heldByPedal(told, controls.pedals) : told
   const tempoMap = new TempoMap(source.tempos)
-  const isPercussion = instrument.kind === 'drums'
   const transposition = canBeWritten(notes, part.transposition) ? part.transposition : unchanged
   const cleaned = cleanNotes(notes, tempoMap, cleaningOf(instrument, settings), isStruck(instrument))
   const ornaments = settings.readsOrnaments
     ? readOrnaments(
         cleaned.notes,
-        isPercussion ? 'percussion' : isStruck(instrument) ? 'struck' : 'held',
+        instrument.kind === 'drums' ? 'percussion' : isStruck(instrument) ? 'struck' : 'held',
         tempoMap,
         settings.smallestValue,
       )
     : unornamented(cleaned.notes)
   const clean = withOrnaments(cleaned, ornaments)
   const plan = planStaves(clean.notes, instrument, settings.splitKey, part.staffSplitKey, transposition)
-  const isOnTwo = plan.clefs.length > 1
-  const hands = isOnTwo && settings.followsHands ? handsOf(clean.notes, tempoMap) : null
+  const hands = plan.clefs.length > 1 && settings.followsHands ? handsOf(clean.notes, tempoMap) : null
+  const rhythm = writeRhythm(
+    evenNotes(clean.notes, source, swing),
+    source,
+    settings,
+    staffChoice(plan, hands),
+  )
+  const played = new Map(clean.notes.map((note) => [note.id, note]))
+  return {
+    notes,
+    plan,
+    clean,
+    ornaments,
+    hands,
+    transposition,
+    written: swing
+      ? rhythm.written.map((each) => ({ ...each, note: played.get(each.note.id)! }))
+      : rhythm.written,
+    lateMs: rhythm.lateMs,
+  }
+}
+
+/** The staff of each note: as it was told, else by the hands, else by the split. */
+function staffChoice(plan: StaffPlan, hands: ReadPart['hands']): (note: Note) => number {
+  if (plan.clefs.length === 1) return () => 1
   const sideOf = (note: Note) =>
     hands ? hands.get(note.id)! : plan.splitKey !== null && note.key < plan.splitKey ? 2 : 1
-  const staffOf = (note: Note) => (isOnTwo ? (note.staff ?? sideOf(note)) : 1)
-  const rhythm = writeRhythm(evenNotes(clean.notes, source, swing), source, settings, staffOf)
-  const played = new Map(clean.notes.map((note) => [note.id, note]))
-  const { written: merged, mergedInto } = mergeCoincident(
-    swing ? rhythm.written.map((each) => ({ ...each, note: played.get(each.note.id)! })) : rhythm.written,
-    clean.mergedInto,
+  return (note) => note.staff ?? sideOf(note)
+}
+
+function onToldStaves(notes: readonly Note[], amendments: readonly Amendment[]): readonly Note[] {
+  const told = byNote(amendments.filter(isOfNote), 'staff')
+  if (told.size === 0) return notes
+  return notes.map((note) => {
+    const staff = told.get(note.id)?.staff
+    return staff === undefined ? note : { ...note, staff }
+  })
+}
+
+/** Decides voices, staves, clefs, dynamics and signs of a part that was read. */
+export function draftPart(part: PartSource, source: ScoreSource, read: ReadPart): DraftPart {
+  const amendments = part.amendments.filter(isOfNote)
+  const times = byNote(amendments, 'time')
+  const draft = draftWith(part, source, read, amendments)
+  if (times.size === 0) return draft
+  const { measures, voices } = draft
+  const odd = unwritable(voices, measures, times)
+  if (odd.size === 0) return draft
+  const isOdd = (each: Amendment) => each.aspect === 'time' && odd.has(each.noteId)
+  const without = draftWith(
+    part,
+    source,
+    read,
+    amendments.filter((each) => !isOdd(each)),
   )
+  const why = 'no value is written there beside what stands in its bar'
+  return {
+    ...without,
+    misfits: [
+      ...without.misfits,
+      ...amendments.filter(isOdd).map((amendment): Misfit => ({ amendment, why })),
+    ],
+  }
+}
+
+function draftWith(
+  part: PartSource,
+  source: ScoreSource,
+  read: ReadPart,
+  amendments: readonly NoteAmendment[],
+): DraftPart & { readonly measures: readonly Measure[] } {
+  const { instrument, controls } = part
+  const { settings } = source
+  const { notes, plan, clean, ornaments, hands, transposition } = read
+  const isPercussion = instrument.kind === 'drums'
+  const isOnTwo = plan.clefs.length > 1
+  const staffOf = staffChoice(plan, hands)
+  const amended = amendTimes(read.written, amendments)
+  const { written: merged, mergedInto } = mergeCoincident(
+    amended.written,
+    withTied(clean.mergedInto, amended.tied),
+  )
+  const misfits: Misfit[] = [...amended.misfits]
   const written = untilSlidesEnd(merged, ornaments.glissandi)
   const graceNotes = writtenGraces(written, mergedInto, ornaments.graces)
-  const dynamics = settings.readsDynamics ? findDynamics(written, controls.swell) : noDynamics
   const staves = plan.clefs.map((_, index) => written.filter(({ note }) => staffOf(note) === index + 1))
+  const times = byNote(amendments, 'time')
   const shaped = isPercussion
     ? staves.map((staff) =>
         strokeLengths(
           staff,
           source,
           settings.severalVoices,
-          ({ note }) => ornaments.signs.get(note.id)?.includes('tremolo') ?? false,
-        ),
+          ({ note }) => times.has(note.id) || (ornaments.signs.get(note.id)?.includes('tremolo') ?? false),
+        ).map((each) => {
+          const told = times.get(each.note.id)
+          return told ? { ...each, endTicks: each.onsetTicks + told.durationTicks } : each
+        }),
       )
     : staves
-  const voices = isPercussion
-    ? shaped.map((staff) => handsAndFeet(staff, settings.severalVoices))
-    : shaped.map((staff) => staffVoices(staff, settings.severalVoices))
-  const slurs = settings.readsSlurs && !isPercussion ? findSlurs(voices) : []
+  const voices = shaped
+    .map((staff) =>
+      isPercussion ? handsAndFeet(staff, settings.severalVoices) : staffVoices(staff, settings.severalVoices),
+    )
+    .map((lines) => amendLines(lines, amendments))
+  const stands = amendments.length > 0 ? standsOf(voices, mergedInto) : noStands
+  const foundDynamics = settings.readsDynamics ? findDynamics(written, controls.swell) : noDynamics
+  const dynamics = amendDynamics(foundDynamics, amendments, stands, misfits)
+  const found = settings.readsSlurs && !isPercussion ? findSlurs(voices) : []
+  const slurs = amendSlurs(found, amendments, stands, misfits)
   const held =
-    settings.readsTouch && !isPercussion ? heldInFull(written, boundNotes(voices, slurs)) : new Set<NoteId>()
-  const reached = isOnTwo ? reachedOver(voices) : new Set<NoteId>()
+    settings.readsTouch && !isPercussion ? heldInFull(written, boundNotes(voices, found)) : new Set<NoteId>()
+  const staffTold = byNote(amendments, 'staff')
+  const reached = isOnTwo ? reachedOver(voices, (id) => staffTold.has(id)) : new Set<NoteId>()
   /** What stands on a staff, whichever hand plays it. */
   const standing = shaped.map((staff, index) =>
     reached.size === 0
@@ -129,8 +242,10 @@ export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | 
     endTicks = Math.max(endTicks, end)
   }
   const measures = new MeterMap(source.meters).measuresUntil(Math.max(1, endTicks))
+  const clefsTold = part.amendments.filter((each) => each.aspect === 'clef')
   return {
     id: part.id,
+    measures,
     plan,
     voices,
     written,
@@ -140,37 +255,113 @@ export function draftPart(part: PartSource, source: ScoreSource, swing: Swing | 
     glissandi: ornaments.glissandi,
     transposition,
     dynamics,
-    lateMs: rhythm.lateMs,
+    lateMs: read.lateMs,
     doesSplitMove: hands !== null,
     tornLines: isOnTwo && !hands ? tornLines(written, staffOf) : noneTorn,
     reached,
     clefs: standing.map((staff, index) =>
-      settings.readsClefs
-        ? findClefs(staff, measures, clefsFor(plan.clefs[index]!, instrument, isOnTwo), {
-            isShared: sharedBars(voices[index]!, measures),
-            writtenAbove: transposition.semitones,
-          })
-        : { clef: plan.clefs[index]!, changes: [], octaveLines: [] },
+      amendClefs(
+        settings.readsClefs
+          ? findClefs(staff, measures, clefsFor(plan.clefs[index]!, instrument, isOnTwo), {
+              isShared: sharedBars(voices[index]!, measures),
+              writtenAbove: transposition.semitones,
+            })
+          : { clef: plan.clefs[index]!, changes: [], octaveLines: [] },
+        clefsTold.filter((each) => each.staff === index + 1),
+        measures,
+        misfits,
+      ),
     ),
-    articulations: articulationsOf(written, dynamics, settings.readsTouch, isPercussion, (id) => [
-      ...(ornaments.signs.get(id) ?? []),
-      ...(held.has(id) ? (['tenuto'] as const) : []),
-    ]),
+    articulations: amendSigns(
+      articulationsOf(written, foundDynamics, settings.readsTouch, isPercussion, (id) => [
+        ...(ornaments.signs.get(id) ?? []),
+        ...(held.has(id) ? (['tenuto'] as const) : []),
+      ]),
+      amendments,
+    ),
     ...(settings.writesWords ? placeLyrics(clean.notes, part.sung) : noLyrics),
     texts: settings.writesWords ? part.texts : [],
     slurs,
     beamsOverRests: settings.beamsOverRests,
     pedals: settings.readsPedal && !isPercussion ? writtenPedal(controls.pedals) : [],
+    names: namesTold(part.notes, amendments, misfits),
+    fingerings: new Map([...byNote(amendments, 'fingering')].map(([id, { text }]) => [id, text])),
+    hiddenRests: part.amendments.filter((each) => each.aspect === 'hiddenRest'),
+    misfits: [
+      ...misfits,
+      ...withoutHead(amendments, stands, graceNotes),
+      ...onMissingStaff(part.amendments, plan),
+    ],
     endTicks,
     pitchClassTicks,
     ledger: {
       captured: notes.length,
       written: written.length + graceNotes.length,
-      merged: clean.merged + (rhythm.written.length - written.length),
+      merged: clean.merged + (read.written.length - written.length),
       coincident: coincidentNotes(written),
       filtered: clean.filtered,
     },
   }
+}
+
+const noStands: ReadonlyMap<NoteId, Stand> = new Map()
+
+/** A note that is tied to another is written with it, and all that was written with itself. */
+function withTied(
+  mergedInto: ReadonlyMap<NoteId, readonly NoteId[]>,
+  tied: ReadonlyMap<NoteId, readonly NoteId[]>,
+): ReadonlyMap<NoteId, readonly NoteId[]> {
+  if (tied.size === 0) return mergedInto
+  const all = new Map(mergedInto)
+  for (const [id, ids] of tied)
+    all.set(id, [
+      ...(mergedInto.get(id) ?? []),
+      ...ids.flatMap((each) => [each, ...(mergedInto.get(each) ?? [])]),
+    ])
+  return all
+}
+
+/** Names hold as long as the note is of the pitch it had when it was named. */
+function namesTold(
+  notes: readonly Note[],
+  amendments: readonly NoteAmendment[],
+  misfits: Misfit[],
+): ReadonlyMap<NoteId, number> {
+  const told = byNote(amendments, 'spelling')
+  const names = new Map<NoteId, number>()
+  if (told.size === 0) return names
+  for (const { id, key } of notes) {
+    const amendment = told.get(id)
+    if (!amendment) continue
+    if (amendment.key === key) names.set(id, amendment.fifths)
+    else misfits.push({ amendment, why: 'the note has another pitch now' })
+  }
+  return names
+}
+
+/** What is told of notes that are in no chord of their own: left out, or in small print. */
+function withoutHead(
+  amendments: readonly NoteAmendment[],
+  stands: ReadonlyMap<NoteId, Stand>,
+  graceNotes: readonly WrittenNote[],
+): Misfit[] {
+  const graces = new Set(graceNotes.map(({ note }) => note.id))
+  return amendments.flatMap((amendment): Misfit[] => {
+    if (stands.has(amendment.noteId)) return []
+    if (!graces.has(amendment.noteId))
+      return [{ amendment, why: 'its note is left out by how the piece is read' }]
+    return amendment.aspect === 'spelling' || amendment.aspect === 'fingering'
+      ? []
+      : [{ amendment, why: 'its note is in small print' }]
+  })
+}
+
+function onMissingStaff(amendments: readonly Amendment[], plan: StaffPlan): Misfit[] {
+  return amendments.flatMap((amendment): Misfit[] =>
+    (amendment.aspect === 'staff' || amendment.aspect === 'clef') && amendment.staff > plan.clefs.length
+      ? [{ amendment, why: 'the part has one staff' }]
+      : [],
+  )
 }
 
 function evenNotes(notes: readonly Note[], { meters }: ScoreSource, swing: Swing | null): readonly Note[] {

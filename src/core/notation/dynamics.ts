@@ -1,5 +1,6 @@
 import type { NoteId } from '../event/note'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
+import type { WrittenLevel } from './amendments/amendment'
 import { dynamicWeights as weights } from './dynamicWeights'
 import type { WrittenNote } from './rhythm/rhythm'
 import { forcesOf, type Swell } from './swell'
@@ -11,7 +12,7 @@ export type DynamicMark = (typeof dynamicMarks)[number]
 /** A level from a place on. */
 export interface Dynamic {
   readonly tick: Ticks
-  readonly mark: DynamicMark
+  readonly mark: WrittenLevel
 }
 
 /** A gradual change of level. */

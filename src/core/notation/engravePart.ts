@@ -2,6 +2,7 @@ import type { Note, NoteId } from '../event/note'
 import { beatUnitTicks, type Measure } from '../time/meterMap'
 import type { Ticks } from '../time/units'
 import { AccidentalKeeper } from './accidentals'
+import { hideRests } from './amendments/amendRests'
 import { addBeams } from './beams'
 import { type DraftPart, gracesOf, namedNotes } from './draftPart'
 import type { Lyric } from './lyrics'
@@ -48,6 +49,7 @@ export function engravePart(
     lyrics: draft.lyrics,
     articulations: draft.articulations,
     beamsOverRests: draft.beamsOverRests,
+    fingerings: draft.fingerings,
   }
   const numbers = voiceNumbers(draft.voices)
   const byMeasure: VoiceInMeasure[][] = measures.map(() => [])
@@ -82,6 +84,7 @@ export function engravePart(
       }
     }
   }
+  const { bars, misfits } = hideRests(byMeasure, measures, draft.hiddenRests)
   return {
     id: draft.id,
     clefs: draft.clefs.map(({ clef }) => clef),
@@ -95,7 +98,7 @@ export function engravePart(
     keys,
     splitKey: draft.doesSplitMove ? null : plan.splitKey,
     tornLines: draft.tornLines,
-    measures: byMeasure.map((voices, bar) =>
+    measures: bars.map((voices, bar) =>
       voices.every((voice) => isEmptyBar(voice))
         ? voices
         : withAccidentals(voices, plan, keyAt(keys, measures[bar]!.startTicks)),
@@ -113,6 +116,7 @@ export function engravePart(
     dynamics: draft.dynamics,
     lateMs: draft.lateMs,
     ledger: draft.ledger,
+    misfits: [...draft.misfits, ...misfits],
   }
 }
 
@@ -153,6 +157,7 @@ interface PartWriting {
   readonly lyrics: ReadonlyMap<NoteId, Lyric>
   readonly articulations: ReadonlyMap<NoteId, readonly Articulation[]>
   readonly beamsOverRests: boolean
+  readonly fingerings: ReadonlyMap<NoteId, string>
 }
 
 function measureElements(
@@ -174,7 +179,7 @@ function measureElements(
         isHidden: isSecondary,
       },
     ]
-  const { spelled, mergedInto, graces, reached, lyrics, articulations, beamsOverRests } = toWrite
+  const { spelled, mergedInto, graces, reached, lyrics, articulations, beamsOverRests, fingerings } = toWrite
   const noteOf = ({ id, velocity, key }: Note): ChordNote => ({
     noteIds: [id, ...(mergedInto.get(id) ?? [])],
     velocity,
@@ -182,6 +187,7 @@ function measureElements(
     pitch: spelled.get(id)!,
     tiesFromPrevious: false,
     tiesToNext: false,
+    fingering: fingerings.get(id) ?? null,
     accidental: null,
   })
   const pieces = layOutVoice(chords, measure)
@@ -219,7 +225,24 @@ function measureElements(
   return addBeams(elements, beatUnitTicks(measure), beamsOverRests)
 }
 
-const ornaments = ['trill', 'upper mordent', 'lower mordent', 'turn', 'tremolo'] as const
+/** Of a chord that has one of these at any of its notes, once. */
+const signsOfAny = [
+  'accent',
+  'marcato',
+  'fermata',
+  'breath',
+  'up bow',
+  'down bow',
+  'open',
+  'closed',
+  'trill',
+  'upper mordent',
+  'lower mordent',
+  'turn',
+  'tremolo',
+] as const
+/** Of a chord all notes of which have one of these. */
+const signsOfAll = ['staccato', 'staccatissimo', 'tenuto'] as const
 
 /** A chord is short where all of it is, and accented where any of it is. */
 function articulationsOfChord(
@@ -232,10 +255,9 @@ function articulationsOfChord(
     ({ note }: VoiceChord['notes'][number]) =>
       articulations.get(note.id)?.includes(articulation) ?? false
   const found: Articulation[] = []
-  for (const each of ['staccato', 'tenuto'] as const) if (notes.every(of(each))) found.push(each)
+  for (const each of signsOfAll) if (notes.every(of(each))) found.push(each)
   if (notes.length > 1 && notes.every(of('rolled'))) found.push('rolled')
-  for (const each of ['accent', 'open', 'closed', ...ornaments] as const)
-    if (notes.some(of(each))) found.push(each)
+  for (const each of signsOfAny) if (notes.some(of(each))) found.push(each)
   return found
 }
 

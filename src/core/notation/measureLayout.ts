@@ -41,6 +41,10 @@ export function layOutVoice(chords: readonly VoiceChord[], measure: Measure): Pi
     const end = Math.min(measure.lengthTicks, chord.endTicks - measure.startTicks)
     if (end <= position || end <= start) continue
     if (start > position) spans.push({ start: position, end: start, chord: null })
+    for (const cut of cutsWithin(chord, measure, Math.max(start, position), end)) {
+      spans.push({ start: Math.max(start, position), end: cut, chord })
+      position = cut
+    }
     spans.push({ start: Math.max(start, position), end, chord })
     position = end
   }
@@ -75,6 +79,23 @@ export function layOutVoice(chords: readonly VoiceChord[], measure: Measure): Pi
   return pieces
 }
 
+/** Places in a bar at which a chord is divided because somebody tied it. */
+function cutsWithin({ notes }: VoiceChord, { startTicks }: Measure, from: Ticks, to: Ticks): Ticks[] {
+  const cuts = notes.flatMap(({ cuts }) => (cuts ?? []).map((cut) => cut - startTicks))
+  return [...new Set(cuts)].filter((cut) => cut > from && cut < to).sort((a, b) => a - b)
+}
+
+/** How many notes share a beat, where it is not divided in halves, and in the time of how many of those. */
+const divisions = [
+  { actual: 3, normal: 2 },
+  { actual: 5, normal: 4 },
+  { actual: 6, normal: 4 },
+  { actual: 7, normal: 4 },
+] as const
+
+/** What is on no division of its beat is written in the finest that is usual. */
+const finest = divisions[2]
+
 /** Beats of simple meters in which something begins or ends off the binary grid. */
 function tupletGroups(spans: readonly Span[], measure: Measure): TupletGroup[] {
   const beat = beatUnitTicks(measure)
@@ -82,38 +103,30 @@ function tupletGroups(spans: readonly Span[], measure: Measure): TupletGroup[] {
   const edges = new Set<Ticks>()
   for (const span of spans) edges.add(span.start).add(span.end)
   const beats = Math.ceil(measure.lengthTicks / beat)
-  const kinds: (3 | 6 | 0)[] = []
+  const kinds: ((typeof divisions)[number] | null)[] = []
   for (let index = 0; index < beats; index++) {
-    let kind: 3 | 6 | 0 = 0
-    for (const edge of edges) {
-      const inBeat = edge - index * beat
-      if (inBeat <= 0 || inBeat >= beat || inBeat % (beat / 8) === 0) continue
-      if (inBeat % (beat / 3) !== 0) kind = 6
-      else if (kind === 0) kind = 3
-    }
-    kinds.push(kind)
+    const inBeat = [...edges].map((edge) => edge - index * beat).filter((edge) => edge > 0 && edge < beat)
+    const isEven = inBeat.every((edge) => edge % (beat / 8) === 0)
+    const fits = divisions.find(({ actual }) => inBeat.every((edge) => edge % (beat / actual) === 0))
+    kinds.push(isEven ? null : (fits ?? finest))
   }
   const groups: TupletGroup[] = []
   for (let index = 0; index < beats; index++) {
-    if (kinds[index] === 0) continue
+    const kind = kinds[index]
+    if (!kind) continue
     const start = index * beat
-    const isPair = kinds[index] === 3 && kinds[index + 1] === 3 && index % 2 === 0
-    if (
-      isPair &&
+    // Two beats are one group where nothing tells them apart.
+    const isPair =
+      kinds[index + 1] === kind &&
+      index % 2 === 0 &&
+      kind.actual !== 6 &&
       !edges.has(start + beat) &&
       [...edges].every(
-        (edge) => edge <= start || edge >= start + 2 * beat || (edge - start) % ((beat * 2) / 3) === 0,
+        (edge) =>
+          edge <= start || edge >= start + 2 * beat || (edge - start) % ((beat * 2) / kind.actual) === 0,
       )
-    ) {
-      groups.push({ start, end: start + 2 * beat, actual: 3, normal: 2 })
-      index++
-    } else
-      groups.push({
-        start,
-        end: start + beat,
-        actual: kinds[index] as number,
-        normal: kinds[index] === 6 ? 4 : 2,
-      })
+    groups.push({ start, end: start + (isPair ? 2 : 1) * beat, ...kind })
+    if (isPair) index++
   }
   return groups
 }

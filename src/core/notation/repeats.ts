@@ -16,12 +16,12 @@ const fewestBars = 2
 /**
  * Writes passages once that are the same twice in a row, in all parts: notes, values, ties, words, meter, key and clefs. What only the
  * playing tells apart (dynamics, slurs, pedal, tempo) is written as it was the first time. Each notehead stands for the notes of both
- * times. Of several ways the longest passage is taken, from the beginning on.
+ * times. Bars that were changed by hand are left alone. Of several ways the longest passage is taken, from the beginning on.
  */
-export function foldRepeats(score: Score): Score {
+export function foldRepeats(score: Score, handBars: ReadonlySet<number> = new Set()): Score {
   const known = new Map<string, number>()
   const bars = score.measures.map((_, bar) => {
-    const content = contentOf(score, bar)
+    const content = handBars.has(bar) ? `changed by hand, ${bar}` : contentOf(score, bar)
     const kind = known.get(content) ?? known.size
     known.set(content, kind)
     return kind
@@ -63,6 +63,7 @@ export function foldRepeats(score: Score): Score {
     tempos: score.tempos.filter(({ tick }) => isTickKept(tick)),
     sections: score.sections.filter(({ tick }) => isTickKept(tick)),
     texts: score.texts.filter(({ tick }) => isTickKept(tick)),
+    chordSymbols: score.chordSymbols.filter(({ tick }) => isTickKept(tick)),
     parts: score.parts.map((part): ScorePart => {
       let again = 0
       const measures = kept.map((bar) => {

@@ -2,10 +2,10 @@ import type { NoteId } from '../event/note'
 import type { Ledger } from '../ledger/ledger'
 import type { Measure } from '../time/meterMap'
 import type { Milliseconds, Ticks } from '../time/units'
+import type { AmendmentOf, HandSign, Misfit } from './amendments/amendment'
 import type { Dynamics } from './dynamics'
 import type { TornLines } from './hands'
 import type { Lyric } from './lyrics'
-import type { Ornament } from './ornaments/ornamented'
 import type { PedalSpan } from './pedal'
 import type { KeyChange } from './scoreSettings'
 import type { Swing } from './swing'
@@ -44,6 +44,8 @@ export interface ChordNote {
   readonly pitch: SpelledPitch
   readonly tiesFromPrevious: boolean
   readonly tiesToNext: boolean
+  /** The finger it is played with, where that is told. */
+  readonly fingering: string | null
   /** The sign to print, where one is needed. */
   readonly accidental: 'sharp' | 'flat' | 'natural' | 'double-sharp' | 'flat-flat' | null
 }
@@ -64,8 +66,8 @@ interface ElementTime {
   readonly tuplet: TupletPlace | null
 }
 
-/** Staccato, tenuto, accents, ornaments, a chord that is rolled; a hi-hat is open, and closed where it was open before. */
-export type Articulation = 'staccato' | 'tenuto' | 'accent' | 'open' | 'closed' | 'rolled' | Ornament
+/** How a note is played; a hi-hat is open, and closed where it was open before. */
+export type Articulation = HandSign | 'open' | 'closed'
 
 export type ScoreElement =
   | (ElementTime & {
@@ -162,6 +164,8 @@ export interface ScorePart {
   /** Above its upper staff, in order. */
   readonly texts: readonly WrittenText[]
   readonly ledger: Ledger
+  /** Changes by hand that do not fit what is read now. */
+  readonly misfits: readonly Misfit[]
 }
 
 /** The key in force at a place. */
@@ -184,6 +188,19 @@ export interface Repeat {
   readonly againToTicks: Ticks
 }
 
+/** Bars that are played the first time only, or the second; indices as in `Repeat`. */
+export interface Ending {
+  readonly from: number
+  readonly to: number
+  readonly time: 1 | 2
+}
+
+/** The line at the end of a bar, by its index. */
+export interface WrittenBarLine {
+  readonly bar: number
+  readonly style: AmendmentOf<'barLine'>['style']
+}
+
 /** Music as it is written; what stands above it and beside its staves is in `headings.ts`. */
 export interface Score {
   /** Each from a bar line on, the first from the beginning. */
@@ -195,9 +212,17 @@ export interface Score {
   readonly sections: readonly { readonly tick: Ticks; readonly name: string }[]
   /** Texts of the whole piece, in order. */
   readonly texts: readonly WrittenText[]
+  /** Symbols of chords above the first staff, in order. */
+  readonly chordSymbols: readonly WrittenText[]
   /** As they are written; where something is played again, times go on behind it. */
   readonly measures: readonly Measure[]
   /** In order; none unless they are asked for. */
   readonly repeats: readonly Repeat[]
+  /** How what is repeated ends, each time, in order. */
+  readonly endings: readonly Ending[]
+  /** Lines at the ends of bars that are other than usual. */
+  readonly barLines: readonly WrittenBarLine[]
+  /** Changes of bars by hand that do not fit, or are of parts that are not on the page. */
+  readonly misfits: readonly Misfit[]
   readonly parts: readonly ScorePart[]
 }

@@ -3,6 +3,7 @@ import type { Instrument } from '../midi/instrument'
 import type { MeterChange } from '../time/meterMap'
 import type { TempoChange } from '../time/tempoMap'
 import type { Ticks } from '../time/units'
+import type { Amendment, BarAmendment } from './amendments/amendment'
 import type { SungText } from './lyrics'
 import type { PlayedControls } from './playedControls'
 import type { WrittenText } from './score'
@@ -22,6 +23,8 @@ export interface PartSource {
   /** What is sung to it, and what is written above it. */
   readonly sung: readonly SungText[]
   readonly texts: readonly WrittenText[]
+  /** What of its page was changed by hand. */
+  readonly amendments: readonly Amendment[]
 }
 
 /** What notation needs to know of a piece. */
@@ -32,8 +35,14 @@ export interface ScoreSource {
   readonly sections: readonly { readonly tick: Ticks; readonly name: string }[]
   /** Texts of the whole piece, above the first staff. */
   readonly texts: readonly WrittenText[]
+  /** Symbols of chords above the first staff, in order. */
+  readonly chordSymbols: readonly WrittenText[]
   /** In order, each from the bar it lies in; none: found from the notes. */
   readonly keys: readonly KeyChange[]
   readonly settings: ScoreSettings
+  /** Changes by hand of bars of all parts. */
+  readonly amendments: readonly BarAmendment[]
+  /** Changes by hand whose notes or parts are not on the page. */
+  readonly homeless: readonly Amendment[]
   readonly parts: readonly PartSource[]
 }

@@ -23,6 +23,7 @@ const voice = (number: number, staff: number, keys: readonly number[]): VoiceInM
         pitch: { step: 'C', alter: 0, octave: 4 },
         tiesFromPrevious: false,
         tiesToNext: false,
+        fingering: null,
         accidental: null,
       },
     ],

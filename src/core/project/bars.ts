@@ -1,4 +1,5 @@
 import { byOnset, type Note, type NoteId, noteEndTicks } from '../event/note'
+import { type Amendment, isOfNote } from '../notation/amendments/amendment'
 import type { Measure } from '../time/meterMap'
 import { lastTick, type Ticks } from '../time/units'
 import { contextOf } from './context'
@@ -199,6 +200,7 @@ function onNewTime(project: Project, { placesOf, lengthOf, tempos, meters, keys 
       meters,
       keys,
       words: spread(project.words),
+      amendments: amendmentsOnNewTime(project.amendments, placesOf),
       // A name is of one place: bars that are copied have none of their own.
       sections: project.sections
         .flatMap((section) =>
@@ -214,6 +216,19 @@ function onNewTime(project: Project, { placesOf, lengthOf, tempos, meters, keys 
     shortened,
     problem: null,
   }
+}
+
+/** Changes of bars go with their bars; those of notes are kept by the note. What is copied is as it was. */
+function amendmentsOnNewTime(amendments: Project['amendments'], placesOf: NewTime['placesOf']): Amendment[] {
+  return amendments.flatMap((amendment): Amendment[] => {
+    if (isOfNote(amendment)) return [amendment]
+    if (!('lastBarTick' in amendment)) return placesOf(amendment.tick).map((tick) => ({ ...amendment, tick }))
+    const lasts = placesOf(amendment.lastBarTick)
+    return placesOf(amendment.tick).flatMap((tick, copy) => {
+      const lastBarTick = lasts[copy]
+      return lastBarTick === undefined ? [] : [{ ...amendment, tick, lastBarTick }]
+    })
+  })
 }
 
 /** The marked stretch holds what it held, as long as any of it is there and in one piece. */

@@ -24,6 +24,7 @@ export function emptyProject(id: string, name: string, nowMs: number): Project {
     rights: '',
     page: defaultPageSetup,
     keys: [],
+    amendments: [],
     sources: [],
     tracks: [],
     takes: [],

@@ -119,6 +119,8 @@ const migrations: Migrations = {
     page: defaultPageSetup,
     scoreSettings: withNewSettings(old.scoreSettings),
   }),
+  /** Nothing could be changed on the page by hand. */
+  8: (old) => ({ ...old, amendments: [] }),
 }
 
 function withNewSettings(settings: unknown): Stored {

@@ -1,4 +1,5 @@
-import { type Note, noteEndTicks } from '../event/note'
+import { type Note, type NoteId, noteEndTicks } from '../event/note'
+import { type Amendment, type BarAmendment, isOfNote } from '../notation/amendments/amendment'
 import { buildScore } from '../notation/buildScore'
 import type { ScoreHeadings } from '../notation/headings'
 import { type PlayedControls, playedControlsOf } from '../notation/playedControls'
@@ -6,7 +7,7 @@ import type { Score } from '../notation/score'
 import type { ScoreSource } from '../notation/scoreSource'
 import { transpositions, usualTransposition } from '../notation/transposition'
 import { soundingControllers, soundingNotes } from './create'
-import type { Project, Track } from './schema'
+import type { Project, Track, Words } from './schema'
 import { wordsOf } from './words'
 
 /** Tracks that have a part in the score, in its order. */
@@ -44,7 +45,10 @@ export function scoreSourceOf(
  * @param parts the tracks on the page that have notes, with these
  */
 export function scoreSourceWith(
-  project: Pick<Project, 'tempos' | 'meters' | 'sections' | 'words' | 'keys' | 'scoreSettings'>,
+  project: Pick<
+    Project,
+    'tempos' | 'meters' | 'sections' | 'words' | 'keys' | 'scoreSettings' | 'amendments'
+  >,
   parts: readonly {
     readonly track: WrittenTrack
     readonly notes: readonly Note[]
@@ -52,13 +56,17 @@ export function scoreSourceWith(
   }[],
 ): ScoreSource {
   const { tempos, meters, sections, keys, scoreSettings } = project
+  const amended = amendmentsByPart(project.amendments, parts)
   return {
     tempos,
     meters,
     sections,
-    texts: textsOf(project, null),
+    texts: textsOf(project, null, ['text', 'cue']),
+    chordSymbols: textsOf(project, null, ['chord']),
     keys,
     settings: scoreSettings,
+    amendments: amended.ofBars,
+    homeless: amended.homeless,
     parts: parts.map(({ track: { id, name, instrument, staffSplitKey, writtenAs }, notes, controls }) => ({
       id,
       notes,
@@ -74,13 +82,56 @@ export function scoreSourceWith(
               : writtenAs
         ],
       sung: wordsOf(project, id, ['lyric']).map(({ tick, text }) => ({ tick, text })),
-      texts: textsOf(project, id),
+      texts: textsOf(project, id, ['text', 'cue']),
+      amendments: amended.ofPart.get(id) ?? noAmendments,
     })),
   }
 }
 
-function textsOf(project: Pick<Project, 'words'>, trackId: string | null) {
-  return wordsOf(project, trackId, ['text', 'cue']).map(({ tick, text }) => ({ tick, text: text.trim() }))
+const noAmendments: readonly Amendment[] = []
+
+/** Each change by hand with the part it is of: that of its note, or the one it names. */
+function amendmentsByPart(
+  amendments: readonly Amendment[],
+  parts: Parameters<typeof scoreSourceWith>[1],
+): {
+  readonly ofPart: ReadonlyMap<string, readonly Amendment[]>
+  readonly ofBars: readonly BarAmendment[]
+  readonly homeless: readonly Amendment[]
+} {
+  const ofPart = new Map<string, Amendment[]>()
+  const ofBars: BarAmendment[] = []
+  const homeless: Amendment[] = []
+  const homes = homesOf(amendments, parts)
+  const onPage = new Set(parts.map(({ track }) => track.id))
+  for (const amendment of amendments) {
+    if (!isOfNote(amendment) && !('trackId' in amendment)) {
+      ofBars.push(amendment)
+      continue
+    }
+    const home = isOfNote(amendment) ? homes.get(amendment.noteId) : amendment.trackId
+    if (home === undefined || !onPage.has(home)) homeless.push(amendment)
+    else if (ofPart.has(home)) ofPart.get(home)!.push(amendment)
+    else ofPart.set(home, [amendment])
+  }
+  return { ofPart, ofBars, homeless }
+}
+
+/** The part of each note that something was told of. */
+function homesOf(
+  amendments: readonly Amendment[],
+  parts: Parameters<typeof scoreSourceWith>[1],
+): ReadonlyMap<NoteId, string> {
+  const wanted = new Set(amendments.flatMap((each) => (isOfNote(each) ? [each.noteId] : [])))
+  const homes = new Map<NoteId, string>()
+  if (wanted.size === 0) return homes
+  for (const { track, notes } of parts)
+    for (const { id } of notes) if (wanted.has(id)) homes.set(id, track.id)
+  return homes
+}
+
+function textsOf(project: Pick<Project, 'words'>, trackId: string | null, kinds: readonly Words['kind'][]) {
+  return wordsOf(project, trackId, kinds).map(({ tick, text }) => ({ tick, text: text.trim() }))
 }
 
 /** What stands above the score of a project and beside its staves. */

@@ -8,6 +8,7 @@ import type { ControllerEvent, Note } from '../event/note'
 import { generatorSchema } from '../generators/generator'
 import { instrumentSchema } from '../midi/instrument'
 import { channelSchema, keySchema } from '../midi/messageSchemas'
+import { amendmentsSchema } from '../notation/amendments/amendment'
 import { keyChangeSchema, scoreSettingsSchema } from '../notation/scoreSettings'
 import { transpositionNames } from '../notation/transposition'
 import { pageSetupSchema } from '../pages/pageSetup'
@@ -17,7 +18,7 @@ import { longestName } from '../text/bounded'
 import { meterChangesSchema, stretchSchema, tempoChangesSchema, tickSchema } from '../time/timeSchemas'
 
 /** Version of the stored shape; `migrate.ts` brings older ones up to it. */
-export const projectSchemaVersion = 8
+export const projectSchemaVersion = 9
 
 const name = z.string().max(longestName)
 
@@ -123,8 +124,8 @@ export const mostKeyChanges = 1000
 /** So many syllables and texts a piece can have. */
 export const mostWords = 20_000
 
-/** lyric: a syllable of a track's line; text: written above it; cue: for whoever runs the performance. */
-export const wordKinds = ['lyric', 'text', 'cue'] as const
+/** lyric: a syllable of a track's line; text: written above it; cue: for whoever runs the performance; chord: the symbol of one. */
+export const wordKinds = ['lyric', 'text', 'cue', 'chord'] as const
 
 export const wordsSchema = z.object({
   tick: tickSchema,
@@ -154,6 +155,8 @@ export const projectHeadSchema = z.object({
   page: pageSetupSchema,
   /** Key signatures in order, each from the bar it lies in; none: found from the notes. */
   keys: z.array(keyChangeSchema).max(mostKeyChanges),
+  /** What of the page was changed by hand, over the reading. */
+  amendments: amendmentsSchema,
   sources: z.array(sourceSchema),
   tracks: z.array(trackWithClipsSchema),
   takes: z.array(takeInfoSchema),

@@ -62,12 +62,14 @@ export function expectedScoreNotes(score: Score): {
   )
 }
 
-/** Its bars one after the other, as its repeat signs say. */
-function barsAsPlayed({ measures, repeats }: Score): { bar: number; startTicks: number }[] {
+/** Its bars one after the other, as its repeat signs say: bars of a first ending are left out the second time. */
+function barsAsPlayed({ measures, repeats, endings }: Score): { bar: number; startTicks: number }[] {
   const bars = measures.flatMap((_, bar) => {
     const repeat = repeats.find(({ to }) => to - 1 === bar)
     const again = repeat
-      ? Array.from({ length: repeat.to - repeat.from }, (_, each) => repeat.from + each)
+      ? Array.from({ length: repeat.to - repeat.from }, (_, each) => repeat.from + each).filter(
+          (again) => !endings.some(({ from, to, time }) => time === 1 && again >= from && again < to),
+        )
       : []
     return [bar, ...again]
   })

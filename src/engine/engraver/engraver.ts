@@ -107,7 +107,10 @@ export class Engraver {
    * @param changed the sounding notes of tracks that are new or have changed since the last call
    */
   update(
-    head: Pick<ProjectHead, 'tempos' | 'meters' | 'sections' | 'words' | 'keys' | 'scoreSettings' | 'tracks'>,
+    head: Pick<
+      ProjectHead,
+      'tempos' | 'meters' | 'sections' | 'words' | 'keys' | 'scoreSettings' | 'amendments' | 'tracks'
+    >,
     changed: readonly ChangedTrack[],
     widthPx: number,
   ): ScoreOutline {

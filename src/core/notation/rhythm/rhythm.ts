@@ -14,6 +14,8 @@ export interface WrittenNote {
   readonly endTicks: Ticks
   /** It was played shorter than it is written: staccato. */
   readonly isShort: boolean
+  /** Where it is divided into tied values because somebody tied it. */
+  readonly cuts?: readonly Ticks[]
 }
 
 export interface RhythmSettings {
