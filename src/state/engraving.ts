@@ -1,7 +1,8 @@
 import { releaseProxy, transfer, wrap } from 'comlink'
 import { createStore } from 'zustand/vanilla'
-import type { ControllerEvent, Note, NoteId } from '@/core/event/note'
+import type { ControllerEvent, Note } from '@/core/event/note'
 import { columnBuffers, packNotes } from '@/core/event/noteColumns'
+import type { ChosenOnPage, Stroke } from '@/core/notation/amendments/pen'
 import type { WalkDirection } from '@/core/notation/noteWalk'
 import { headOf } from '@/core/project/content'
 import { soundingControllers, soundingNotes } from '@/core/project/create'
@@ -54,16 +55,24 @@ export function startEngraving(store: ProjectStore) {
     const buffers = changed.flatMap((change) => columnBuffers(change.notes))
     return engraver.update(headOf(project), transfer(changed, buffers), widthPx)
   }
-  const run = async () => {
+  /** The piece that the page shows. */
+  let shown: Project | null = null
+  let running: Promise<void> = Promise.resolve()
+  const run = () => {
     clearTimeout(timer)
     timer = undefined
     isWanted = true
-    if (isRunning) return
+    if (!isRunning) running = update()
+    return running
+  }
+  const update = async () => {
     isRunning = true
     try {
       while (isWanted) {
         isWanted = false
-        state.setState({ outline: await handOver(store.getState().project), problem: null })
+        const { project } = store.getState()
+        state.setState({ outline: await handOver(project), problem: null })
+        shown = project
       }
     } catch (error) {
       // What was on its way may not have arrived: everything is handed over again next time.
@@ -72,6 +81,11 @@ export function startEngraving(store: ProjectStore) {
     } finally {
       isRunning = false
     }
+  }
+  /** The page is written as the piece is now. */
+  const upToDate = async () => {
+    if (shown !== store.getState().project) await run()
+    await running
   }
   const soon = () => {
     if (isWatched) void run()
@@ -107,10 +121,30 @@ export function startEngraving(store: ProjectStore) {
     },
     /** One line of the page. */
     engrave: (systemIndex: number) => engraver.engrave(systemIndex),
-    /** Where a performed note is on the page; null when it is not. */
-    locate: (noteId: NoteId) => engraver.locate(noteId),
-    /** The notehead one comes to from another by the arrow keys. */
-    walk: (from: NoteId | null, direction: WalkDirection) => engraver.walk(from, direction),
+    /** How what is chosen is written; null when it is not on the page. */
+    locate: (chosen: ChosenOnPage) => engraver.locate(chosen),
+    /** The same, once the page shows the piece as it is now. */
+    async locateNow(chosen: ChosenOnPage) {
+      await upToDate()
+      return engraver.locate(chosen)
+    },
+    /** What one comes to by the arrow keys, once the page shows the piece as it is now. */
+    async walk(from: ChosenOnPage | null, direction: WalkDirection) {
+      await upToDate()
+      return engraver.walk(from, direction)
+    },
+    /** What a stroke of the pen changes of the page, once that shows the piece as it is now. */
+    async draw(chosen: ChosenOnPage, stroke: Stroke) {
+      await upToDate()
+      return engraver.draw(store.getState().project.amendments, chosen, stroke)
+    },
+    notesBetween: (...args: Parameters<EngraverApi['notesBetween']>) => engraver.notesBetween(...args),
+    notesIn: (...args: Parameters<EngraverApi['notesIn']>) => engraver.notesIn(...args),
+    /** Symbols of the chords that sound, once the page shows the piece as it is now. */
+    async chords() {
+      await upToDate()
+      return engraver.chords()
+    },
     stop() {
       clearTimeout(timer)
       unsubscribe()

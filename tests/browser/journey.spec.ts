@@ -109,7 +109,7 @@ test('from players to a score file', async ({ page }) => {
     await notehead.click({ force: true })
     await expect(page.getByTestId('note-details')).toContainText(/played (right on it|\d+ ms (early|late))/)
     await expect(page.getByTestId('note-details')).toContainText(/played, Take 2|printed from/)
-    await page.getByRole('button', { name: 'Show in its track' }).click()
+    await page.getByRole('button', { name: 'In its track' }).click()
     await expect(page.getByTestId('selection')).toContainText(/velocity \d+/)
     await page.getByRole('button', { name: 'Show on the page' }).click()
     await expect(page.getByTestId('page').locator('g.note.is-selected')).toHaveCount(1)

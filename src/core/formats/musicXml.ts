@@ -1,7 +1,7 @@
 import type { GatheredRests } from '../notation/gatheredRests'
 import type { ScoreHeadings } from '../notation/headings'
 import { type Lyric, mostDrawnLetters } from '../notation/lyrics'
-import { noteElementId } from '../notation/noteElements'
+import { noteElementId, restElementId } from '../notation/noteElements'
 import { percussionPlace } from '../notation/percussion'
 import {
   type ChordNote,
@@ -293,7 +293,10 @@ function writeElement(
     const rest = element.isWholeMeasure
       ? `<rest measure="yes"/><duration>${element.durationTicks}</duration><voice>${voice.voice}</voice>`
       : `<rest/><duration>${element.durationTicks}</duration><voice>${voice.voice}</voice>${type}${modification}`
-    out.push(`<note${hidden}>${rest}${staff}${tuplet ? `<notations>${tuplet}</notations>` : ''}</note>`)
+    const id = options.withNoteIds
+      ? ` id="${restElementId(partIndex, voice.voice, measure.startTicks + element.startTicks)}"`
+      : ''
+    out.push(`<note${id}${hidden}>${rest}${staff}${tuplet ? `<notations>${tuplet}</notations>` : ''}</note>`)
     return
   }
   for (const [index, note] of element.graces.entries())

@@ -55,6 +55,7 @@ export class ScoreBuilder {
       repeats: [],
       endings: [],
       barLines: [],
+      breaks: [],
       misfits: source.homeless.map(
         (amendment): Misfit => ({ amendment, why: 'its note is not on the page' }),
       ),

@@ -36,7 +36,8 @@ function isEmpty({ parts }: Score, bar: number): boolean {
 }
 
 /** Whether something is said at a bar, or within it, that a reader must not miss while counting. */
-function hasOwnSign({ measures, tempos, sections, texts, repeats, parts }: Score, bar: number): boolean {
+function hasOwnSign(score: Score, bar: number): boolean {
+  const { measures, tempos, sections, texts, chordSymbols, repeats, endings, barLines, breaks, parts } = score
   const { startTicks, lengthTicks, numerator, denominator } = measures[bar]!
   const before = measures[bar - 1]
   const isHere = ({ tick }: { readonly tick: number }) =>
@@ -46,6 +47,10 @@ function hasOwnSign({ measures, tempos, sections, texts, repeats, parts }: Score
     tempos.some((mark) => mark.print !== null && isHere(mark)) ||
     sections.some(isHere) ||
     texts.some(isHere) ||
+    chordSymbols.some(isHere) ||
+    barLines.some((line) => line.bar === bar - 1) ||
+    breaks.some((each) => each.bar === bar) ||
+    endings.some(({ from, to }) => from === bar || to === bar) ||
     repeats.some(({ from, to }) => from === bar || to === bar) ||
     parts.some(
       ({ keys, clefChanges, texts: own }) =>

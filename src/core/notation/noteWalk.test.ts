@@ -1,5 +1,6 @@
 import { createDemo } from '../demo/harbourEvening'
 import { scoreOf } from '../project/onPage'
+import type { ChosenOnPage } from './amendments/pen'
 import { type WalkDirection, walk } from './noteWalk'
 
 const { project } = createDemo('demo', 0, 'computer-keyboard')
@@ -9,14 +10,21 @@ const onset = new Map(
 )
 
 /** Every notehead one comes to, until there is none further. */
-function path(from: number | null, direction: WalkDirection): number[] {
+function path(from: number, direction: WalkDirection): number[] {
   const ids: number[] = []
-  for (let at = walk(score, from, direction); at !== null; at = walk(score, at, direction)) ids.push(at)
+  let at = walk(score, note(from), direction)
+  for (; at !== null; at = walk(score, at, direction)) if (at.kind === 'notes') ids.push(at.noteIds[0]!)
   return ids
 }
 
+const note = (id: number): ChosenOnPage => ({ kind: 'notes', noteIds: [id] })
+const firstNote = () => {
+  const first = walk(score, null, 'next')
+  return first?.kind === 'notes' ? first.noteIds[0]! : -1
+}
+
 test('from the first note along a voice to its end and back, no note twice', () => {
-  const first = walk(score, null, 'next')!
+  const first = firstNote()
   const forth = [first, ...path(first, 'next')]
   expect(new Set(forth).size).toBe(forth.length)
   expect(forth.length).toBeGreaterThan(50)
@@ -26,7 +34,7 @@ test('from the first note along a voice to its end and back, no note twice', () 
 })
 
 test('down through chords and staves to the lowest of the last part, and up again to the top', () => {
-  const first = walk(score, null, 'next')!
+  const first = firstNote()
   const down = [first, ...path(first, 'below')]
   const trackOf = (id: number) =>
     project.tracks.findIndex((track) => track.clips.some((clip) => clip.notes.some((note) => note.id === id)))
@@ -38,6 +46,14 @@ test('down through chords and staves to the lowest of the last part, and up agai
 })
 
 test('a note that is not on the page leads to the first one', () => {
-  expect(walk(score, -5, 'below')).toBe(walk(score, null, 'next'))
+  expect(walk(score, note(-5), 'below')).toBe(walk(score, null, 'next'))
   expect(walk({ ...score, parts: [] }, null, 'next')).toBeNull()
+})
+
+test('rests are places too: along a voice, each once, in order of time', () => {
+  const ticks: number[] = []
+  let at = walk(score, null, 'next')
+  for (; at !== null; at = walk(score, at, 'next')) if (at.kind === 'rest') ticks.push(at.tick)
+  expect(ticks.length).toBeGreaterThan(0)
+  expect([...new Set(ticks)].sort((a, b) => a - b)).toEqual(ticks)
 })

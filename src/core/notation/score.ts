@@ -201,6 +201,12 @@ export interface WrittenBarLine {
   readonly style: AmendmentOf<'barLine'>['style']
 }
 
+/** A bar, by its index, with which a line or a page begins. */
+export interface WrittenBreak {
+  readonly bar: number
+  readonly of: AmendmentOf<'break'>['of']
+}
+
 /** Music as it is written; what stands above it and beside its staves is in `headings.ts`. */
 export interface Score {
   /** Each from a bar line on, the first from the beginning. */
@@ -222,6 +228,8 @@ export interface Score {
   readonly endings: readonly Ending[]
   /** Lines at the ends of bars that are other than usual. */
   readonly barLines: readonly WrittenBarLine[]
+  /** Bars with which a line or a page begins on paper because somebody wants it. */
+  readonly breaks: readonly WrittenBreak[]
   /** Changes of bars by hand that do not fit, or are of parts that are not on the page. */
   readonly misfits: readonly Misfit[]
   readonly parts: readonly ScorePart[]

@@ -92,8 +92,12 @@ describe('the engraver', () => {
   test('finds where a performed note is written', () => {
     engraver.update(headOf(demo), changedOf(demo), 740)
     const note = soundingNotes(demo.tracks[1]!)[0]!
-    expect(engraver.locate(note.id)).toMatchObject({ bar: 1, onsetTicks: 0, systemIndex: 0 })
-    expect(engraver.locate(999_999)).toBeNull()
+    expect(engraver.locate({ kind: 'notes', noteIds: [note.id] })).toMatchObject({
+      bar: 1,
+      onsetTicks: 0,
+      systemIndex: 0,
+    })
+    expect(engraver.locate({ kind: 'notes', noteIds: [999_999] })).toBeNull()
   })
 
   test('a tie over a line break is drawn on both sides, and nowhere else', () => {

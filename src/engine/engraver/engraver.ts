@@ -3,13 +3,25 @@ import { type NoteColumns, unpackNotes } from '@/core/event/noteColumns'
 import { writeMusicXml } from '@/core/formats/musicXml'
 import type { Ledger } from '@/core/ledger/ledger'
 import { sumLedgers } from '@/core/ledger/ledger'
+import type { Amendment, Misfit, WrittenLevel } from '@/core/notation/amendments/amendment'
+import { type ChosenOnPage, type Drawn, draw, type Stroke } from '@/core/notation/amendments/pen'
 import { ScoreBuilder } from '@/core/notation/buildScore'
+import { type FoundChord, findChords } from '@/core/notation/chordSymbols/findChords'
 import type { TornLines } from '@/core/notation/hands'
 import type { ScoreHeadings } from '@/core/notation/headings'
+import { type Head, standingIn } from '@/core/notation/heads'
 import { type WalkDirection, walk } from '@/core/notation/noteWalk'
 import { openTiesOf } from '@/core/notation/openTies'
 import type { PlayedControls } from '@/core/notation/playedControls'
-import type { ChordNote, Clef, NoteValue, Repeat, Score } from '@/core/notation/score'
+import {
+  type Articulation,
+  type Clef,
+  isUnpitched,
+  type NoteValue,
+  type Repeat,
+  type Score,
+  type SpelledPitch,
+} from '@/core/notation/score'
 import type { KeyChange } from '@/core/notation/scoreSettings'
 import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
 import { scoreSourceWith } from '@/core/project/onPage'
@@ -39,21 +51,38 @@ export interface ScoreOutline {
     readonly ledger: Ledger
   }[]
   readonly ledger: Ledger
+  /** Changes by hand that do not fit what is read now. */
+  readonly misfits: readonly Misfit[]
 }
 
-/** Where and how a performed note is written. */
+/** What is chosen on the page, as it is written: of several notes the first, and what they have in common. */
 export interface WrittenPlace {
-  readonly noteId: NoteId
+  /** null: a rest. */
+  readonly noteId: NoteId | null
+  /** Heads that are chosen. */
+  readonly heads: number
+  /** All notes that they stand for. */
+  readonly noteIds: readonly NoteId[]
+  readonly trackId: string
   readonly systemIndex: number
   readonly bar: number
   readonly onsetTicks: Ticks
   readonly durationTicks: Ticks
   readonly value: NoteValue
+  readonly tuplet: number | null
+  readonly pitch: SpelledPitch | null
   readonly staff: number
+  readonly staves: number
   readonly voice: number
+  /** Which of the lines of its staff. */
+  readonly line: number
   readonly mergedNotes: number
   /** In small print before what it leads to, whose place this is. */
   readonly isGrace: boolean
+  /** At all of the notes that are chosen. */
+  readonly signs: readonly Articulation[]
+  readonly fingering: string | null
+  readonly level: WrittenLevel | null
 }
 
 /** One line of music, drawn. */
@@ -69,6 +98,20 @@ const noHeadings: ScoreHeadings = {
   rights: '',
   parts: [],
 }
+
+/** What only notes have. */
+const nothingAtRest = {
+  noteId: null,
+  heads: 0,
+  noteIds: [],
+  pitch: null,
+  line: 1,
+  mergedNotes: 0,
+  isGrace: false,
+  signs: [],
+  fingering: null,
+  level: null,
+} as const
 
 const mostCachedSystems = 400
 
@@ -156,39 +199,130 @@ export class Engraver {
     return engraved
   }
 
-  /** Where a performed note is on the page; null when it is filtered or not on the page. */
-  locate(noteId: NoteId): WrittenPlace | null {
+  /** How what is chosen is written; null when it is filtered or not on the page. */
+  locate(chosen: ChosenOnPage): WrittenPlace | null {
     const score = this.score
     if (!score) return null
-    for (const part of score.parts)
-      for (const [bar, voices] of part.measures.entries())
-        for (const voice of voices)
-          for (const element of voice.elements) {
-            if (element.kind !== 'chord') continue
-            const isNote = ({ noteIds, tiesFromPrevious }: ChordNote) =>
-              noteIds.includes(noteId) && !tiesFromPrevious
-            const grace = element.graces.find(isNote)
-            const note = grace ?? element.notes.find(isNote)
-            if (!note) continue
-            return {
-              noteId: note.noteIds[0]!,
-              systemIndex: this.systems.findIndex((system) => bar >= system.from && bar < system.to),
-              bar: bar + 1,
-              onsetTicks: score.measures[bar]!.startTicks + element.startTicks,
-              durationTicks: element.durationTicks,
-              value: element.value,
-              staff: voice.staff,
-              voice: voice.voice,
-              mergedNotes: note.noteIds.length - 1,
-              isGrace: grace !== undefined,
-            }
-          }
-    return null
+    const { heads, rests } = standingIn(score)
+    const lineOfMusic = (bar: number) => this.systems.findIndex(({ from, to }) => bar >= from && bar < to)
+    if (chosen.kind === 'rest') {
+      const found = rests.find(
+        ({ partIndex, voice, onsetTicks }) =>
+          score.parts[partIndex]!.id === chosen.partId &&
+          voice === chosen.voice &&
+          onsetTicks === chosen.tick,
+      )
+      if (!found) return null
+      const { rest, partIndex, bar, staff, voice, onsetTicks } = found
+      const part = score.parts[partIndex]!
+      return {
+        ...nothingAtRest,
+        trackId: part.id,
+        systemIndex: lineOfMusic(bar),
+        bar: bar + 1,
+        onsetTicks,
+        durationTicks: rest.durationTicks,
+        value: rest.value,
+        tuplet: rest.tuplet?.actual ?? null,
+        staff,
+        staves: part.clefs.length,
+        voice,
+      }
+    }
+    const found = chosen.noteIds.flatMap((id) => heads.get(id) ?? [])
+    const first = found.reduce<Head | undefined>(
+      (a, b) => (a && a.onsetTicks <= b.onsetTicks ? a : b),
+      undefined,
+    )
+    if (!first) return null
+    const { note, chord, partIndex, bar, staff, voice, line, onsetTicks, endTicks, isGrace } = first
+    const part = score.parts[partIndex]!
+    return {
+      noteId: note.noteIds[0]!,
+      heads: new Set(found.map((each) => each.note)).size,
+      noteIds: [...new Set(found.flatMap((each) => each.note.noteIds))],
+      trackId: part.id,
+      systemIndex: lineOfMusic(bar),
+      bar: bar + 1,
+      onsetTicks,
+      durationTicks: endTicks - onsetTicks,
+      value: chord.value,
+      tuplet: chord.tuplet?.actual ?? null,
+      pitch: isUnpitched(part) ? null : note.pitch,
+      staff,
+      staves: part.clefs.length,
+      voice,
+      line,
+      mergedNotes: note.noteIds.length - 1,
+      isGrace,
+      signs: chord.articulations.filter((sign) =>
+        found.every((each) => each.chord.articulations.includes(sign)),
+      ),
+      fingering: note.fingering,
+      level: part.dynamics.levels.find(({ tick }) => tick === onsetTicks)?.mark ?? null,
+    }
   }
 
-  /** The notehead one comes to from another by the arrow keys; null where there is none. */
-  walk(from: NoteId | null, direction: WalkDirection): NoteId | null {
+  /** What one comes to from what is chosen by the arrow keys; null where there is nothing. */
+  walk(from: ChosenOnPage | null, direction: WalkDirection): ChosenOnPage | null {
     return this.score && walk(this.score, from, direction)
+  }
+
+  /** What a stroke of the pen changes of the page as it is now. */
+  draw(existing: readonly Amendment[], chosen: ChosenOnPage, stroke: Stroke): Drawn {
+    if (!this.score) return { isDrawn: false, why: 'The page is not written yet.' }
+    const onsets = new Map<NoteId, Ticks>()
+    for (const { notes } of this.contents.values())
+      for (const { id, onsetTicks } of notes) onsets.set(id, onsetTicks)
+    return draw(this.score, existing, (id) => onsets.get(id) ?? 0, chosen, stroke)
+  }
+
+  /** Notes of a stretch of bars: of one staff of a part, or of all parts. */
+  notesIn(fromBar: number, toBar: number, of: { readonly trackId: string; readonly staff: number } | null) {
+    if (!this.score) return []
+    const { heads } = standingIn(this.score)
+    return [...heads].flatMap(([id, { bar, partIndex, staff, note }]) =>
+      bar + 1 >= fromBar &&
+      bar + 1 <= toBar &&
+      note.noteIds[0] === id &&
+      (of === null || (this.score!.parts[partIndex]!.id === of.trackId && staff === of.staff))
+        ? [id]
+        : [],
+    )
+  }
+
+  /** Noteheads from one to another: on their staves and those between, from the earlier to the later. */
+  notesBetween(from: NoteId, to: NoteId): readonly NoteId[] {
+    if (!this.score) return []
+    const { heads } = standingIn(this.score)
+    const [a, b] = [heads.get(from), heads.get(to)]
+    if (!a || !b) return [to]
+    const rank = ({ partIndex, staff }: Head) => partIndex * 4 + staff
+    const [low, high] = [Math.min(rank(a), rank(b)), Math.max(rank(a), rank(b))]
+    const [first, last] = [Math.min(a.onsetTicks, b.onsetTicks), Math.max(a.onsetTicks, b.onsetTicks)]
+    return [...heads].flatMap(([id, head]) =>
+      head.note.noteIds[0] === id &&
+      rank(head) >= low &&
+      rank(head) <= high &&
+      head.onsetTicks >= first &&
+      head.onsetTicks <= last
+        ? [id]
+        : [],
+    )
+  }
+
+  /** Symbols of the chords that sound. */
+  chords(): readonly FoundChord[] {
+    if (!this.score) return []
+    const { score } = this
+    const seen = new Set<Head>()
+    const notes = [...standingIn(score).heads.values()].flatMap((head) => {
+      const { partIndex, note, onsetTicks, endTicks, isGrace } = head
+      if (seen.has(head) || isGrace || isUnpitched(score.parts[partIndex]!)) return []
+      seen.add(head)
+      return [{ key: note.key, onsetTicks, endTicks }]
+    })
+    return findChords(notes, score.measures, score.keys)
   }
 
   private systemMusicXml(systemIndex: number): string {
@@ -228,6 +362,7 @@ export class Engraver {
         }),
       ),
       ledger: sumLedgers(score.parts.map((part) => part.ledger)),
+      misfits: [...score.misfits, ...score.parts.flatMap(({ misfits }) => misfits)],
     }
   }
 }

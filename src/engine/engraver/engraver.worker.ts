@@ -12,8 +12,20 @@ const api = {
   async engrave(systemIndex: number) {
     return (await engraver).engrave(systemIndex)
   },
-  async locate(noteId: number) {
-    return (await engraver).locate(noteId)
+  async locate(...args: Parameters<Engraver['locate']>) {
+    return (await engraver).locate(...args)
+  },
+  async draw(...args: Parameters<Engraver['draw']>) {
+    return (await engraver).draw(...args)
+  },
+  async notesIn(...args: Parameters<Engraver['notesIn']>) {
+    return (await engraver).notesIn(...args)
+  },
+  async notesBetween(...args: Parameters<Engraver['notesBetween']>) {
+    return (await engraver).notesBetween(...args)
+  },
+  async chords() {
+    return (await engraver).chords()
   },
   async walk(...args: Parameters<Engraver['walk']>) {
     return (await engraver).walk(...args)

@@ -116,8 +116,10 @@ async function engraveBook(
   const systems = breakIntoSystems(score, lineWidthPx / pixelsPerSpace, {
     gathered,
     mostBars: setup.barsToLine,
-    beginsLine: () => false,
+    beginsLine: (bar) => score.breaks.some((each) => each.bar === bar),
   })
+  const beginsPage = ({ from }: ScoreSystem) =>
+    score.breaks.some(({ bar, of }) => bar === from && of === 'page')
   const lines: (LineToPlace & { readonly svg: string })[] = []
   /** Of the notes of the line before, and how much room they wanted: a fuller line begins with less. */
   let [spacing, spacesBefore] = [usualSpacing, 0]
@@ -143,7 +145,12 @@ async function engraveBook(
     ;[spacing, spacesBefore] = [line.spacing, spaces]
     const heightPt = heightOf(line.svg) * scale
     if (heightPt > roomPt) return { lines, scale, tooHighBy: heightPt / roomPt }
-    lines.push({ svg: line.svg, heightPt, endsInRest: endsInRest(score, system), beginsPage: false })
+    lines.push({
+      svg: line.svg,
+      heightPt,
+      endsInRest: endsInRest(score, system),
+      beginsPage: beginsPage(system),
+    })
     await afterLine()
   }
   return { lines, scale, tooHighBy: 0 }

@@ -1,4 +1,10 @@
+import { otherKeys, strokesByKey } from '../score/penStrokes'
 import { keys, whatIf, words } from './helpContent'
+
+const penKeys: readonly (readonly [string, string])[] = [
+  ...[...strokesByKey].map(([key, { name }]) => [key, name] as const),
+  ...otherKeys,
+]
 
 /** Keys, words, and what to do when something is not as it should be. */
 export function HelpSheet() {
@@ -18,6 +24,10 @@ export function HelpSheet() {
       <section aria-label="Keys">
         <h2 className="mb-2 font-serif text-xl font-semibold">Keys</h2>
         <Pairs list={keys} />
+      </section>
+      <section aria-label="Writing on the page">
+        <h2 className="mb-2 font-serif text-xl font-semibold">Writing on the page</h2>
+        <Pairs list={penKeys} />
       </section>
       <section aria-label="Words">
         <h2 className="mb-2 font-serif text-xl font-semibold">Words</h2>

@@ -19,7 +19,7 @@ export const keys: readonly (readonly [keys: string, does: string])[] = [
   ['while you tap along: Enter', 'a beat'],
   ['in the velocities: Shift and drag', 'a line that velocities follow'],
   ['in the list: arrows, Enter, Insert, Delete', 'from row to row, type, add, take out'],
-  ['on the page: arrows', 'from note to note; up and down to the note above or below'],
+  ['on the page: arrows', 'from note to note and rest to rest; up and down to what is above or below'],
   ['in a chain: space on a handle, then arrows', 'move an effect'],
 ]
 

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { keySignatureName } from '@/core/notation/keyFinding'
-import type { KeyChange, KeySignature } from '@/core/notation/scoreSettings'
+import type { KeyChange } from '@/core/notation/scoreSettings'
 import { contextOf } from '@/core/project/context'
 import { removeKeyAt, setKeyAt } from '@/core/project/keyEdits'
 import type { Project } from '@/core/project/schema'
@@ -10,20 +10,7 @@ import { ChangeAtBar } from '../controls/ChangeAtBar'
 import { Choice } from '../controls/Choice'
 import { NumberField } from '../controls/NumberField'
 import { useSession } from '../workspace/sessionContext'
-
-const textOf = ({ fifths, mode }: KeySignature) => `${fifths} ${mode}`
-
-function keyOf(text: string): KeySignature {
-  const [fifths, mode] = text.split(' ')
-  return { fifths: Number(fifths), mode: mode as KeySignature['mode'] }
-}
-
-const everyKey = (['major', 'minor'] as const).flatMap((mode) =>
-  Array.from({ length: 15 }, (_, index) => {
-    const key = { fifths: index - 7, mode }
-    return { value: textOf(key), text: keySignatureName(key) }
-  }),
-)
+import { everyKey, keyFromText, keyText } from './keyOptions'
 
 /** The key signatures of the piece: heard from the notes, or told, each from its bar on. */
 export function KeySettings({ project, heard }: { project: Project; heard: readonly KeyChange[] | null }) {
@@ -38,7 +25,7 @@ export function KeySettings({ project, heard }: { project: Project; heard: reado
     <div className="space-y-1.5">
       <Choice
         label="Key"
-        value={keys[0] ? textOf(keys[0]) : 'heard'}
+        value={keys[0] ? keyText(keys[0]) : 'heard'}
         options={[
           {
             value: 'heard',
@@ -48,7 +35,7 @@ export function KeySettings({ project, heard }: { project: Project; heard: reado
         ]}
         onChange={(value) =>
           apply('key', (before) =>
-            value === 'heard' ? setPiece(before, { keys: [] }) : setKeyAt(before, 0, keyOf(value)),
+            value === 'heard' ? setPiece(before, { keys: [] }) : setKeyAt(before, 0, keyFromText(value)),
           )
         }
       />
@@ -71,9 +58,11 @@ export function KeySettings({ project, heard }: { project: Project; heard: reado
                 <Choice
                   label={`key from bar ${barOf(change.tick)}`}
                   isLabelHidden
-                  value={textOf(change)}
+                  value={keyText(change)}
                   options={everyKey}
-                  onChange={(value) => apply('key', (before) => setKeyAt(before, change.tick, keyOf(value)))}
+                  onChange={(value) =>
+                    apply('key', (before) => setKeyAt(before, change.tick, keyFromText(value)))
+                  }
                 />
               )}
             </ChangeAtBar>

@@ -2,26 +2,37 @@ import { keyName } from '@/core/event/note'
 import { contextOf } from '@/core/project/context'
 import { findNote } from '@/core/project/findNote'
 import type { Project } from '@/core/project/schema'
-import { TICKS_PER_QUARTER } from '@/core/time/units'
 import type { WrittenPlace } from '@/engine/engraver/engraver'
 import { Button } from '../controls/Button'
 import { ColumnHeading } from '../controls/Choice'
 import { originWords } from '../tracks/originWords'
-import { useSession } from '../workspace/sessionContext'
+import { useSession, useView } from '../workspace/sessionContext'
 import { goTo, selectNotes } from '../workspace/viewStore'
+import { placeWords } from './placeWords'
 
 /** The chosen note: where it is written, how it was played, where it comes from. */
 export function NoteDetails({
   project,
   place,
-  selectedId,
 }: {
   project: Project
-  place: WrittenPlace | null
-  selectedId: number | null
+  place: WrittenPlace | null | undefined
 }) {
   const session = useSession()
-  const found = selectedId === null ? undefined : findNote(project, selectedId)
+  const selectedId = useView((state) => (state.noteIds.size > 0 ? [...state.noteIds][0]! : null))
+  const found = findNote(project, place?.noteId ?? selectedId ?? 0)
+  if (!found && place)
+    return (
+      <section aria-label="The note" aria-live="polite" data-testid="note-details">
+        <ColumnHeading>A rest</ColumnHeading>
+        <p className="text-[13px]" data-testid="place-says">
+          {placeWords(place, project)}
+        </p>
+      </section>
+    )
+  // It is said once it is known, and not before.
+  if (found && place === undefined)
+    return <section aria-label="The note" aria-live="polite" data-testid="note-details" />
   if (!found)
     return (
       <p className="text-[13px] text-soft">
@@ -30,53 +41,42 @@ export function NoteDetails({
       </p>
     )
   const { note, trackName } = found
+  const count = place?.heads ?? 1
   const tempoMap = contextOf(project).tempoMap
   const offMs = place ? tempoMap.msAt(note.onsetTicks) - tempoMap.msAt(place.onsetTicks) : 0
-  const beat = place ? contextOf(project).meterMap.position(place.onsetTicks) : null
   return (
     <section aria-label="The note" aria-live="polite" data-testid="note-details">
-      <ColumnHeading>{keyName(note.key)}</ColumnHeading>
-      <ul className="space-y-1 text-[13px] text-soft">
-        <li>
-          {trackName}
-          {beat &&
-            `, bar ${beat.bar}, beat ${beat.beat}${beat.ticks > 0 ? ` + ${(beat.ticks / TICKS_PER_QUARTER).toFixed(2)}` : ''}`}
-        </li>
-        {place ? (
-          <>
-            <li>
-              {place.isGrace
-                ? `a grace note, voice ${place.voice}`
-                : `written ${place.value.dots ? 'dotted ' : ''}${place.value.type}, voice ${place.voice}`}
-            </li>
-            <li>
-              {Math.abs(offMs) < 0.5
-                ? 'played right on it'
-                : `played ${Math.abs(offMs).toFixed(0)} ms ${offMs < 0 ? 'early' : 'late'}`}
-            </li>
-            {!place.isGrace && (
-              <li>held {Math.round((note.durationTicks / place.durationTicks) * 100)} % of its value</li>
-            )}
-            {place.mergedNotes > 0 && <li>stands for {place.mergedNotes + 1} notes</li>}
-          </>
-        ) : (
-          <li>not on the page</li>
-        )}
-        <li>velocity {note.velocity}</li>
-        <li>{originWords(note, project)}</li>
-      </ul>
-      <div className="mt-3 flex flex-col items-start gap-2">
+      <ColumnHeading>{count > 1 ? `${count} notes` : keyName(note.key)}</ColumnHeading>
+      <p className="mb-1 text-[13px]" data-testid="place-says">
+        {place ? `${count > 1 ? 'the first: ' : ''}${placeWords(place, project)}` : trackName}
+      </p>
+      <p className="text-[13px] text-soft">
+        {[
+          ...(place
+            ? [
+                Math.abs(offMs) < 0.5
+                  ? 'played right on it'
+                  : `played ${Math.abs(offMs).toFixed(0)} ms ${offMs < 0 ? 'early' : 'late'}`,
+                ...(place.isGrace
+                  ? []
+                  : [`held ${Math.round((note.durationTicks / place.durationTicks) * 100)} % of its value`]),
+                ...(place.mergedNotes > 0 ? [`stands for ${place.mergedNotes + 1} notes`] : []),
+              ]
+            : ['not on the page']),
+          `velocity ${note.velocity}`,
+          originWords(note, project),
+        ].join(' · ')}
+      </p>
+      <div className="mt-2 flex flex-wrap gap-2">
         <Button
           onClick={() => {
             selectNotes([note.id])
             goTo('tracks')
           }}
         >
-          Show in its track
+          In its track
         </Button>
-        <Button onClick={() => void session.play(Math.max(0, note.onsetTicks - 200), null)}>
-          Hear it as played
-        </Button>
+        <Button onClick={() => void session.play(Math.max(0, note.onsetTicks - 200), null)}>Hear it</Button>
       </div>
     </section>
   )

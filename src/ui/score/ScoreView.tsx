@@ -1,19 +1,27 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useStore } from 'zustand'
+import { restElementId } from '@/core/notation/noteElements'
 import { soundingNotes } from '@/core/project/create'
 import type { EngravedLine } from '@/engine/engraver/engraver'
 import { ColumnHeading } from '../controls/Choice'
 import { Tick } from '../controls/Tick'
 import { useProject, useSession, useView } from '../workspace/sessionContext'
 import { viewStore } from '../workspace/viewStore'
+import { ChordFinder } from './ChordFinder'
+import { chosenOnPage } from './chosenOnPage'
+import { HandChanges } from './HandChanges'
+import { handTints } from './handTints'
 import { LedgerLines } from './LedgerLines'
 import { NoteDetails } from './NoteDetails'
 import { PartList } from './PartList'
+import { PenBench } from './PenBench'
 import { ReadingRemarks } from './ReadingRemarks'
 import { ReadingSettings } from './ReadingSettings'
 import { ScorePlayhead } from './ScorePlayhead'
 import { SystemView } from './SystemView'
 import { useNoteWalk } from './useNoteWalk'
+import { usePen } from './usePen'
+import { usePenKeys } from './usePenKeys'
 import { useWrittenPlace } from './useWrittenPlace'
 import { voiceTints } from './voiceTints'
 
@@ -24,7 +32,9 @@ const usualStaffPx = 76
 export function ScoreView() {
   const session = useSession()
   const project = useProject()
-  const selected = useView((state) => state.noteIds)
+  const noteIds = useView((state) => state.noteIds)
+  const rest = useView((state) => state.rest)
+  const chosen = useMemo(() => chosenOnPage({ noteIds, rest }), [noteIds, rest])
   const paper = useRef<HTMLDivElement>(null)
   const [paperWidth, setPaperWidth] = useState(0)
   const { outline, problem } = useStore(session.engraving.state)
@@ -34,7 +44,6 @@ export function ScoreView() {
   }, [session, paperWidth])
   const lines = useRef(new Map<number, EngravedLine>())
   const scroller = useRef<HTMLDivElement>(null)
-  const selectedId = selected.size === 1 ? [...selected][0]! : null
 
   useEffect(() => {
     const element = paper.current
@@ -44,27 +53,45 @@ export function ScoreView() {
     return () => observer.disconnect()
   }, [])
 
-  const place = useWrittenPlace(selectedId, outline?.revision, scroller)
-  const { pick, walkBy } = useNoteWalk()
+  const place = useWrittenPlace(chosen, outline?.revision, scroller)
+  const { pick, pickRest, walkBy } = useNoteWalk()
+  const pen = usePen()
+  const writeBy = usePenKeys(pen)
+  /** What is shown as chosen: a head that stands for several notes is named by the first of them. */
+  const shown = useMemo(
+    () => new Set(place && !noteIds.has(place.noteId ?? 0) ? [...noteIds, place.noteId ?? 0] : noteIds),
+    [noteIds, place],
+  )
   const onEngraved = useCallback((index: number, line: EngravedLine) => lines.current.set(index, line), [])
 
   const areVoicesShown = useView((state) => state.areVoicesShown)
+  const areHandChangesShown = useView((state) => state.areHandChangesShown)
   const tints = useMemo(
-    () => (areVoicesShown ? voiceTints(project.tracks) : null),
-    [areVoicesShown, project.tracks],
+    () =>
+      areHandChangesShown
+        ? handTints(project.amendments)
+        : areVoicesShown
+          ? voiceTints(project.tracks)
+          : null,
+    [areHandChangesShown, areVoicesShown, project.amendments, project.tracks],
   )
   const hasVoices = useMemo(() => voiceTints(project.tracks) !== null, [project.tracks])
+  const restPart =
+    rest && noteIds.size === 0 ? outline?.parts.findIndex(({ trackId }) => trackId === rest.partId) : -1
+  const restId =
+    rest && restPart !== undefined && restPart >= 0 ? restElementId(restPart, rest.voice, rest.tick) : null
   const staffCount = outline?.parts.reduce((sum, part) => sum + part.clefs.length, 0) ?? 1
   const hasMusic = project.tracks.some((track) => soundingNotes(track).length > 0)
 
   return (
-    <div className="flex flex-col lg:grid lg:h-full lg:grid-cols-[220px_1fr_220px]">
+    <div className="flex flex-col lg:grid lg:h-full lg:grid-cols-[220px_1fr_248px]">
       <aside
         aria-label="On the page"
         className="order-2 border-t border-rule px-4 py-4 lg:order-none lg:overflow-y-auto lg:border-t-0 lg:border-r"
       >
         <PartList project={project} outline={outline} />
         <ReadingSettings project={project} outline={outline} />
+        <ChordFinder project={project} />
         {hasVoices && (
           <div className="mt-3">
             <Tick isOn={areVoicesShown} onChange={(isOn) => viewStore.setState({ areVoicesShown: isOn })}>
@@ -76,8 +103,10 @@ export function ScoreView() {
       <section
         ref={scroller}
         aria-label="Page"
-        aria-description="Left and right go from note to note, up and down to the note above or below."
-        onKeyDown={walkBy}
+        aria-description="Left and right go from note to note, up and down to the note above or below; digits write values. A question mark lists all keys."
+        onKeyDown={(event) => {
+          if (!writeBy(event)) walkBy(event)
+        }}
         tabIndex={0}
         className="h-[64vh] min-h-[260px] overflow-y-auto bg-desk px-1 py-2 md:px-5 md:py-4 lg:h-auto lg:min-h-0"
       >
@@ -112,8 +141,10 @@ export function ScoreView() {
                   index={index}
                   estimatedHeight={lines.current.get(index)?.heightPx ?? staffCount * usualStaffPx}
                   tints={tints}
-                  selectedNoteId={place?.noteId ?? selectedId}
+                  selected={shown}
+                  restId={restId}
                   onPick={pick}
+                  onPickRest={pickRest}
                   onEngraved={onEngraved}
                 />
               ))}
@@ -126,7 +157,18 @@ export function ScoreView() {
         aria-label="About the note and the account"
         className="order-1 border-t border-rule px-4 py-4 lg:order-none lg:overflow-y-auto lg:border-t-0 lg:border-l"
       >
-        <NoteDetails project={project} place={place} selectedId={selectedId} />
+        {/* biome-ignore lint/a11y/noStaticElementInteractions: Escape goes back to the page from any of its controls */}
+        <div
+          onKeyDown={(event) => {
+            if (event.key !== 'Escape' || event.defaultPrevented) return
+            event.preventDefault()
+            scroller.current?.focus()
+          }}
+        >
+          <NoteDetails project={project} place={place} />
+          <PenBench key={place?.noteId ?? place?.onsetTicks} project={project} place={place} pen={pen} />
+        </div>
+        {outline && <HandChanges project={project} outline={outline} />}
         {outline && (
           <div className="mt-6">
             <ColumnHeading>Accounted for</ColumnHeading>

@@ -1,9 +1,11 @@
 import { memo, useEffect, useLayoutEffect, useRef, useState } from 'react'
-import { noteIdOfElement } from '@/core/notation/noteElements'
+import type { ChosenOnPage } from '@/core/notation/amendments/pen'
+import { noteIdOfElement, restOfElement } from '@/core/notation/noteElements'
 import type { EngravedLine, ScoreOutline } from '@/engine/engraver/engraver'
 import type { Session } from '@/state/session'
 import { threadOf } from '../theme/threads'
 import { turnToShow } from './turnToShow'
+import type { Picking } from './useNoteWalk'
 
 type System = ScoreOutline['systems'][number]
 
@@ -27,9 +29,11 @@ export const SystemView = memo(function SystemView({
   system,
   index,
   estimatedHeight,
-  selectedNoteId,
+  selected,
+  restId,
   tints,
   onPick,
+  onPickRest,
   onEngraved,
 }: {
   session: Session
@@ -37,10 +41,13 @@ export const SystemView = memo(function SystemView({
   system: System
   index: number
   estimatedHeight: number
-  selectedNoteId: number | null
+  selected: ReadonlySet<number>
+  /** The element of the rest that is chosen; null where none is. */
+  restId: string | null
   /** Colours of noteheads whose voice is shown, by note. */
   tints: ReadonlyMap<number, string> | null
-  onPick: (noteId: number) => void
+  onPick: (noteId: number, how: Picking) => void
+  onPickRest: (rest: Extract<ChosenOnPage, { readonly kind: 'rest' }>) => void
   onEngraved: (index: number, line: EngravedLine) => void
 }) {
   const host = useRef<HTMLDivElement>(null)
@@ -102,14 +109,18 @@ export const SystemView = memo(function SystemView({
         const tint = noteId === undefined ? undefined : tints.get(noteId)
         if (tint) colour(note, tint)
       }
-    if (selectedNoteId === null) return
-    for (const note of element.querySelectorAll<SVGElement>(
-      `[id="n${selectedNoteId}"], [id^="n${selectedNoteId}-at-"]`,
-    )) {
-      colour(note, '#C92A14')
-      note.classList.add('is-selected')
+    const mark = (chosen: SVGElement) => {
+      colour(chosen, '#C92A14')
+      chosen.classList.add('is-selected')
     }
-  }, [line, selectedNoteId, tints])
+    if (restId !== null)
+      for (const rest of element.querySelectorAll<SVGElement>(`[id="${restId}"]`)) mark(rest)
+    if (selected.size === 0) return
+    for (const note of element.querySelectorAll<SVGElement>('g.note')) {
+      const noteId = noteIdOfElement(note.id)
+      if (noteId !== undefined && selected.has(noteId)) mark(note)
+    }
+  }, [line, selected, restId, tints])
 
   return (
     <div
@@ -140,8 +151,15 @@ export const SystemView = memo(function SystemView({
           overflowClipMargin: 80,
         }}
         onClick={(event) => {
-          const noteId = noteNear(event.clientX, event.clientY)
-          if (noteId !== undefined) onPick(noteId)
+          const found = placeNear(event.clientX, event.clientY)
+          if (found === undefined) return
+          if (typeof found === 'number')
+            onPick(found, event.shiftKey ? 'through' : event.ctrlKey || event.metaKey ? 'also' : 'alone')
+          else {
+            const trackId = outline.parts[found.partIndex]?.trackId
+            if (trackId !== undefined)
+              onPickRest({ kind: 'rest', partId: trackId, voice: found.voice, tick: found.tick })
+          }
         }}
       />
     </div>
@@ -170,8 +188,8 @@ function marginMarks(line: EngravedLine, outline: ScoreOutline) {
 /** How far from a notehead a press still means it. */
 const reachPx = 8
 
-/** The performed note whose notehead is under the pointer, or nearly. */
-function noteNear(x: number, y: number): number | undefined {
+/** The performed note whose notehead is under the pointer, or nearly, or the rest there. */
+function placeNear(x: number, y: number): number | ReturnType<typeof restOfElement> {
   for (const reach of [0, reachPx / 2, reachPx])
     for (const [dx, dy] of [
       [0, 0],
@@ -184,9 +202,11 @@ function noteNear(x: number, y: number): number | undefined {
       [-1, 1],
       [-1, -1],
     ] as const) {
-      const note = document.elementFromPoint(x + dx * reach, y + dy * reach)?.closest('g.note')
-      const noteId = note ? noteIdOfElement(note.id) : undefined
-      if (noteId !== undefined) return noteId
+      const under = document.elementFromPoint(x + dx * reach, y + dy * reach)
+      const element = under?.closest('g.note, g.rest, g.mRest')
+      if (!element) continue
+      const place = noteIdOfElement(element.id) ?? restOfElement(element.id)
+      if (place !== undefined) return place
     }
   return undefined
 }

@@ -1,8 +1,11 @@
 import { useCallback, useRef } from 'react'
+import type { ChosenOnPage } from '@/core/notation/amendments/pen'
 import type { WalkDirection } from '@/core/notation/noteWalk'
 import { findNote } from '@/core/project/findNote'
 import { useSession } from '../workspace/sessionContext'
 import { viewStore } from '../workspace/viewStore'
+import { chosenOnPage } from './chosenOnPage'
+import { inTurn } from './inTurn'
 
 const walkKeys: Readonly<Record<string, WalkDirection>> = {
   ArrowRight: 'next',
@@ -11,34 +14,76 @@ const walkKeys: Readonly<Record<string, WalkDirection>> = {
   ArrowDown: 'below',
 }
 
-/** Choosing noteheads: by a press, and by walking from one to the next with the arrow keys. */
-export function useNoteWalk(): {
-  pick(noteId: number): void
-  walkBy(event: React.KeyboardEvent): void
-} {
+/** What a press means for what is chosen: this alone, this too, or all from the last to this. */
+export type Picking = 'alone' | 'also' | 'through'
+
+/** Choosing noteheads and rests: by a press, and by walking from one to the next with the arrow keys. */
+export function useNoteWalk() {
   const session = useSession()
-  const walking = useRef<Promise<void>>(Promise.resolve())
-  const pick = useCallback(
+  /** Where the choice of several began, and where it has come to. */
+  const anchor = useRef<number | null>(null)
+  const reached = useRef<number | null>(null)
+
+  const sound = useCallback(
     (noteId: number) => {
       const found = findNote(session.store.getState().project, noteId)
-      if (!found) return
-      viewStore.setState({ trackId: found.trackId, noteIds: new Set([noteId]) })
+      if (!found) return false
+      viewStore.setState({ trackId: found.trackId })
       session.audition(found.trackId, found.note.key, found.note.velocity)
+      return true
     },
     [session],
   )
-  const walkBy = (event: React.KeyboardEvent) => {
-    const direction = walkKeys[event.code]
-    if (!direction || event.ctrlKey || event.metaKey || event.altKey) return
-    event.preventDefault()
-    // One step after the other, each from where the last one led, however fast the keys come.
-    walking.current = walking.current
-      .then(async () => {
-        const { noteIds } = viewStore.getState()
-        const noteId = await session.engraving.walk(noteIds.size === 1 ? [...noteIds][0]! : null, direction)
-        if (noteId !== null) pick(noteId)
+  const through = useCallback(
+    async (noteId: number) => {
+      reached.current = noteId
+      const between = await session.engraving.notesBetween(anchor.current ?? noteId, noteId)
+      viewStore.setState({ noteIds: new Set(between), rest: null })
+    },
+    [session],
+  )
+  const pick = useCallback(
+    (noteId: number, how: Picking = 'alone') => {
+      if (!sound(noteId)) return
+      const { noteIds } = viewStore.getState()
+      anchor.current ??= noteIds.values().next().value ?? noteId
+      if (how === 'through') return void through(noteId)
+      const others = [...noteIds].filter((id) => id !== noteId)
+      const isLeaving = how === 'also' && noteIds.has(noteId)
+      viewStore.setState({
+        noteIds: new Set(how === 'alone' ? [noteId] : isLeaving ? others : [...others, noteId]),
+        rest: null,
       })
-      .catch((error) => session.notify(`The next note could not be found: ${error.message ?? error}.`, true))
+      anchor.current = noteId
+      reached.current = noteId
+    },
+    [sound, through],
+  )
+  const pickRest = useCallback((rest: Extract<ChosenOnPage, { readonly kind: 'rest' }>) => {
+    viewStore.setState({ noteIds: new Set(), rest, trackId: rest.partId })
+  }, [])
+
+  /** @returns whether the key was one of them */
+  const walkBy = (event: React.KeyboardEvent): boolean => {
+    const direction = walkKeys[event.code]
+    if (!direction || event.ctrlKey || event.metaKey || event.altKey) return false
+    event.preventDefault()
+    const isReaching = event.shiftKey
+    inTurn(session, async () => {
+      const state = viewStore.getState()
+      const isLast = reached.current !== null && state.noteIds.has(reached.current)
+      const from: ChosenOnPage | null = isLast
+        ? { kind: 'notes', noteIds: [reached.current!] }
+        : chosenOnPage(state)
+      let next = await session.engraving.walk(from, direction)
+      // Rests are left out of what is chosen together.
+      while (isReaching && next?.kind === 'rest') next = await session.engraving.walk(next, direction)
+      if (next?.kind === 'rest') pickRest(next)
+      else if (next && isReaching) {
+        if (sound(next.noteIds[0]!)) await through(next.noteIds[0]!)
+      } else if (next) pick(next.noteIds[0]!)
+    })
+    return true
   }
-  return { pick, walkBy }
+  return { pick, pickRest, walkBy }
 }

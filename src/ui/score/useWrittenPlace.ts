@@ -1,21 +1,22 @@
 import { useEffect, useState } from 'react'
+import type { ChosenOnPage } from '@/core/notation/amendments/pen'
 import type { WrittenPlace } from '@/engine/engraver/engraver'
 import { useSession } from '../workspace/sessionContext'
 
-/** Where a note is written, or null; its line of music is brought into sight. Asked anew with each revision of the page. */
+/** How what is chosen is written: null when it is not, undefined as long as that is not known; its line of music is brought into sight. Asked anew with each revision of the page. */
 export function useWrittenPlace(
-  noteId: number | null,
+  chosen: ChosenOnPage | null,
   revision: number | undefined,
   scroller: React.RefObject<HTMLElement | null>,
-): WrittenPlace | null {
+): WrittenPlace | null | undefined {
   const session = useSession()
-  const [place, setPlace] = useState<WrittenPlace | null>(null)
+  const [place, setPlace] = useState<WrittenPlace | null | undefined>(undefined)
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new revision may move the note
   useEffect(() => {
     let isGone = false
-    if (noteId === null) setPlace(null)
+    if (chosen === null) setPlace(undefined)
     else
-      void session.engraving.locate(noteId).then((found) => {
+      void session.engraving.locate(chosen).then((found) => {
         if (isGone) return
         setPlace(found)
         if (found)
@@ -26,6 +27,6 @@ export function useWrittenPlace(
     return () => {
       isGone = true
     }
-  }, [session, noteId, revision, scroller])
+  }, [session, chosen, revision, scroller])
   return place
 }

@@ -8,7 +8,7 @@ import { Button } from '../controls/Button'
 import { ChangeAtBar } from '../controls/ChangeAtBar'
 import { Choice } from '../controls/Choice'
 import { NumberField } from '../controls/NumberField'
-import { meterOptions } from './meterOptions'
+import { meterFrom, meterOptions } from './meterOptions'
 import { useProject, useSession, useView } from './sessionContext'
 import { viewStore } from './viewStore'
 
@@ -23,10 +23,6 @@ export function TempoPlan() {
   const barOf = (tick: number) => meterMap.measureAt(tick).index + 1
   const isPlain = project.tempos.length === 1 && project.meters.length === 1
   const meterText = (meter: Project['meters'][number]) => `${meter.numerator}/${meter.denominator}`
-  const meterFrom = (text: string) => {
-    const [numerator, denominator] = text.split('/').map(Number) as [number, 4 | 8]
-    return { numerator, denominator }
-  }
   const startOf = (number: number) => meterMap.measure(number - 1).startTicks
   return (
     <Popover.Root>

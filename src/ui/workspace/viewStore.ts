@@ -1,6 +1,7 @@
 import { createStore } from 'zustand/vanilla'
 import type { FoundBars } from '@/core/beats/findBars'
 import type { NoteId } from '@/core/event/note'
+import type { ChosenOnPage } from '@/core/notation/amendments/pen'
 import type { Project } from '@/core/project/schema'
 import type { KeptPosition } from '@/core/project/tempoEdits'
 import type { Partition } from '../tracks/strands'
@@ -15,6 +16,10 @@ export interface ViewState {
   /** What the effects are looked at of: a player or a generator; null: the chosen track. */
   readonly workplace: { readonly kind: 'source' | 'generator'; readonly id: string } | null
   readonly noteIds: ReadonlySet<NoteId>
+  /** A rest of the page that is chosen; where notes are chosen, they are meant. */
+  readonly rest: Extract<ChosenOnPage, { readonly kind: 'rest' }> | null
+  /** What was changed by hand is shown on the page. */
+  readonly areHandChangesShown: boolean
   /** What is open beside the roll. */
   readonly bench: Bench | null
   /** The lines that notes were told to belong to are shown in colours of their own. */
@@ -52,6 +57,8 @@ const firstView: ViewState = {
   trackId: null,
   workplace: null,
   noteIds: new Set(),
+  rest: null,
+  areHandChangesShown: false,
   bench: null,
   areVoicesShown: true,
   partition: null,

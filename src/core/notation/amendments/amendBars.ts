@@ -16,6 +16,12 @@ export function amendBars(score: Score, amendments: readonly BarAmendment[], mis
     misfits.push({ amendment, why: none })
     return []
   })
+  const breaks = told(amendments, 'break').flatMap((amendment) => {
+    const bar = barOf(amendment.tick)
+    if (bar > 0) return [{ bar, of: amendment.of }]
+    misfits.push({ amendment, why: bar === 0 ? 'the first line begins there anyway' : none })
+    return []
+  })
   const repeats = [...score.repeats]
   for (const amendment of told(amendments, 'repeat')) {
     const [from, last] = [barOf(amendment.tick), barOf(amendment.lastBarTick)]
@@ -39,7 +45,7 @@ export function amendBars(score: Score, amendments: readonly BarAmendment[], mis
   }
   repeats.sort((a, b) => a.from - b.from)
   const endings = endingsOf(score, told(amendments, 'ending'), repeats, barOf, misfits)
-  return { ...score, barLines, repeats, endings }
+  return { ...score, barLines, repeats, endings, breaks }
 }
 
 /**

@@ -420,17 +420,25 @@ export function fifthsOf({ step, alter }: Pick<SpelledPitch, 'step' | 'alter'>):
 
 /** Names from F double flat to B double sharp, of what is written and what sounds. */
 const [lowestName, highestName] = [-15, 19]
+/** D: as far from the sharps as from the flats. */
+const middleName = 2
 
 function nextName(score: Score, { note, partIndex, onsetTicks }: Head): Amendment | null {
   const part = score.parts[partIndex]!
   const moved = keyAt(part.keys, onsetTicks).fifths - keyAt(score.keys, onsetTicks).fifths
   const written = fifthsOf(note.pitch)
-  const names = [written + 12, written - 12, written + 24, written - 24].filter(
-    (name) =>
-      name >= lowestName && name <= highestName && name - moved >= lowestName && name - moved <= highestName,
-  )
-  // Round and round through the names there are: up by twelve fifths, then from the lowest again.
-  const next = names.includes(written + 12) ? written + 12 : Math.min(...names, written)
+  const names = [0, 12, -12, 24, -24]
+    .map((steps) => written + steps)
+    .filter(
+      (name) =>
+        name >= lowestName &&
+        name <= highestName &&
+        name - moved >= lowestName &&
+        name - moved <= highestName,
+    )
+    // The plainest first, and round again behind the last.
+    .sort((a, b) => Math.abs(a - middleName) - Math.abs(b - middleName))
+  const next = names[(names.indexOf(written) + 1) % names.length]!
   return next === written
     ? null
     : { aspect: 'spelling', noteId: note.noteIds[0]!, key: note.key, fifths: next - moved }
