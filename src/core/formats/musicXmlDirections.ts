@@ -1,4 +1,9 @@
-import { type ChordSymbol, chordSymbol, type PitchName } from '../notation/chordSymbols/chordSymbol'
+import {
+  type ChordSymbol,
+  chordSymbol,
+  type PitchName,
+  printedSymbol,
+} from '../notation/chordSymbols/chordSymbol'
 import type { Score, ScorePart, WrittenText } from '../notation/score'
 import { shortened } from '../text/bounded'
 import { isCompound, type Measure } from '../time/meterMap'
@@ -72,13 +77,19 @@ function textDirections(texts: readonly WrittenText[], measure: Measure, isExcer
 }
 
 /** Symbols of chords, where they stand; what cannot be read as one is words. */
-function chordDirections(score: Score, measure: Measure): Direction[] {
+function chordDirections(score: Score, measure: Measure, isExcerpt: boolean): Direction[] {
   return score.chordSymbols
     .filter(({ tick }) => isIn(measure, tick))
     .map(({ tick, text }) => {
       const symbol = chordSymbol(text)
       const offsetTicks = tick - measure.startTicks
-      if (!symbol) return direction(offsetTicks, 'above', `<words>${xmlText(text)}</words>`)
+      // The drawing sets a symbol's sharps and flats in a font of its own: an excerpt says it in words.
+      if (!symbol || isExcerpt)
+        return direction(
+          offsetTicks,
+          'above',
+          `<words font-style="normal">${xmlText(shortened(printedSymbol(text), mostDrawnLetters))}</words>`,
+        )
       return {
         ...direction(offsetTicks, 'above', ''),
         xml: (laterTicks: Ticks) => harmonyXml(symbol, laterTicks),
@@ -218,7 +229,7 @@ export function directionsOf(
         ...tempoDirections(score, measure, isExcerpt),
         ...swingDirection(score, measure),
         ...textDirections(score.texts, measure, isExcerpt),
-        ...chordDirections(score, measure),
+        ...chordDirections(score, measure, isExcerpt),
       ]
     : []
   return [

@@ -22,20 +22,30 @@ export class ScoreBuilder {
   private reads = new Map<string, { inputs: readonly unknown[]; read: ReadPart }>()
   private drafts = new Map<string, { inputs: readonly unknown[]; draft: DraftPart }>()
   private spelled = new Map<string, readonly Fifths[]>()
+  private swing = new Kept<Swing | null>()
+  private keys = new Kept<readonly KeyChange[]>()
+  private found = new Kept<readonly (readonly Fifths[])[]>()
   private parts = new Map<string, { inputs: readonly unknown[]; part: ScorePart }>()
 
   build(source: ScoreSource): Score {
     const swing = source.settings.readsSwing
-      ? findSwing(
-          source.parts.map(({ notes }) => notes),
-          new MeterMap(source.meters),
+      ? this.swing.get([...source.parts.map(({ notes }) => notes), JSON.stringify(source.meters)], () =>
+          findSwing(
+            source.parts.map(({ notes }) => notes),
+            new MeterMap(source.meters),
+          ),
         )
       : null
     const drafts = source.parts.map((part) => this.draft(part, source, swing))
     const endTicks = drafts.reduce((end, draft) => Math.max(end, draft.endTicks), 1)
     const measures = new MeterMap(source.meters).measuresUntil(endTicks)
     const keys =
-      source.keys.length > 0 ? fromBarLines(source.keys, measures) : findKeys(pitched(drafts), measures)
+      source.keys.length > 0
+        ? fromBarLines(source.keys, measures)
+        : this.keys.get(
+            [...drafts.map(({ written }) => written), JSON.stringify(source.meters), measures.length],
+            () => findKeys(pitched(drafts), measures),
+          )
     const names = this.names(drafts, keys)
     const parts = drafts.map((draft, index) => this.part(draft, measures, keys, names[index]!))
     const alive = new Set(source.parts.map(({ id }) => id))
@@ -99,9 +109,11 @@ export class ScoreBuilder {
 
   /** Names of the notes of each part; of one whose names are as they were, the same array. */
   private names(drafts: readonly DraftPart[], keys: readonly KeyChange[]): (readonly Fifths[])[] {
-    const spelled = spellParts(
-      drafts.map((draft) => (isPitched(draft) ? unspelled(namedNotes(draft)) : [])),
-      keys,
+    const spelled = this.found.get([...drafts.map(({ written }) => written), JSON.stringify(keys)], () =>
+      spellParts(
+        drafts.map((draft) => (isPitched(draft) ? unspelled(namedNotes(draft)) : [])),
+        keys,
+      ),
     )
     return drafts.map((draft, index) => {
       const { id } = draft
@@ -150,6 +162,16 @@ function handBars(
     for (const { note, onsetTicks } of namedNotes(drafts[index]!)) if (ids.has(note.id)) add(onsetTicks)
   }
   return bars
+}
+
+/** The last thing that was worked out, for as long as it would be worked out of the same. */
+class Kept<Value> {
+  private last: { readonly inputs: readonly unknown[]; readonly value: Value } | null = null
+
+  get(inputs: readonly unknown[], work: () => Value): Value {
+    if (!this.last || !sameInputs(this.last.inputs, inputs)) this.last = { inputs, value: work() }
+    return this.last.value
+  }
 }
 
 /** Writes a score once, without keeping anything. */

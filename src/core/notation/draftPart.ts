@@ -90,6 +90,8 @@ export interface ReadPart {
   readonly hands: ReadonlyMap<NoteId, number> | null
   readonly transposition: Transposition
   readonly written: readonly WrittenNote[]
+  /** The same with one head for what falls on one place. */
+  readonly merged: Merged
   readonly lateMs: Milliseconds
 }
 
@@ -120,6 +122,9 @@ export function readPart(part: PartSource, source: ScoreSource, swing: Swing | n
     staffChoice(plan, hands),
   )
   const played = new Map(clean.notes.map((note) => [note.id, note]))
+  const written = swing
+    ? rhythm.written.map((each) => ({ ...each, note: played.get(each.note.id)! }))
+    : rhythm.written
   return {
     notes,
     plan,
@@ -127,9 +132,8 @@ export function readPart(part: PartSource, source: ScoreSource, swing: Swing | n
     ornaments,
     hands,
     transposition,
-    written: swing
-      ? rhythm.written.map((each) => ({ ...each, note: played.get(each.note.id)! }))
-      : rhythm.written,
+    written,
+    merged: mergeCoincident(written, clean.mergedInto),
     lateMs: rhythm.lateMs,
   }
 }
@@ -190,10 +194,11 @@ function draftWith(
   const isOnTwo = plan.clefs.length > 1
   const staffOf = staffChoice(plan, hands)
   const amended = amendTimes(read.written, amendments)
-  const { written: merged, mergedInto } = mergeCoincident(
-    amended.written,
-    withTied(clean.mergedInto, amended.tied),
-  )
+  // As long as no place is changed, what was read is the same object: names need not be found again.
+  const { written: merged, mergedInto } =
+    amended.written === read.written && amended.tied.size === 0
+      ? read.merged
+      : mergeCoincident(amended.written, withTied(clean.mergedInto, amended.tied))
   const misfits: Misfit[] = [...amended.misfits]
   const written = untilSlidesEnd(merged, ornaments.glissandi)
   const graceNotes = writtenGraces(written, mergedInto, ornaments.graces)
@@ -445,11 +450,17 @@ function isStruck(instrument: Instrument): boolean {
   return instrument.kind === 'drums' || (instrument.kind === 'program' && isStruckProgram(instrument.program))
 }
 
+/** Heads, and the notes that are written with others. */
+interface Merged {
+  readonly written: readonly WrittenNote[]
+  readonly mergedInto: ReadonlyMap<NoteId, readonly NoteId[]>
+}
+
 /** One notehead where the same key falls twice on one place of the grid; the longer length stays. */
 function mergeCoincident(
   rhythm: readonly WrittenNote[],
   earlier: ReadonlyMap<NoteId, readonly NoteId[]>,
-): { written: WrittenNote[]; mergedInto: Map<NoteId, readonly NoteId[]> } {
+): Merged {
   const mergedInto = new Map(earlier)
   const written: WrittenNote[] = []
   const places = new Map<string, number>()

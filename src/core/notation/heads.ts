@@ -31,53 +31,88 @@ export interface StandingRest {
   readonly onsetTicks: Ticks
 }
 
-/** Everything on a page that can be chosen. */
-export interface Standing {
+/** Everything of a part that can be chosen. */
+interface StandingPart {
   /** By each of the notes that a head stands for. */
   readonly heads: ReadonlyMap<NoteId, Head>
   readonly rests: readonly StandingRest[]
 }
 
-const known = new WeakMap<Score, Standing>()
+/** Everything on a page that can be chosen. */
+export interface Standing {
+  /** The head of a note: its own, or the one it is written with. */
+  head(id: NoteId): Head | undefined
+  /** All heads, part by part, each once. */
+  readonly heads: Iterable<Head>
+  readonly rests: Iterable<StandingRest>
+}
 
-/** The noteheads and rests of a score; made once for each. */
+/** Parts that an edit leaves as they are need not be gone through again. */
+const known = new WeakMap<ScorePart, StandingPart & { readonly partIndex: number }>()
+
+/** The noteheads and rests of a score. */
 export function standingIn(score: Score): Standing {
-  const earlier = known.get(score)
-  if (earlier) return earlier
+  const parts = score.parts.map((part, partIndex) => {
+    const earlier = known.get(part)
+    if (earlier?.partIndex === partIndex) return earlier
+    const standing = { ...standingInPart(score, part, partIndex), partIndex }
+    known.set(part, standing)
+    return standing
+  })
+  return {
+    head(id) {
+      for (const { heads } of parts) {
+        const head = heads.get(id)
+        if (head) return head
+      }
+      return undefined
+    },
+    heads: {
+      *[Symbol.iterator]() {
+        for (const { heads } of parts)
+          for (const [id, head] of heads) if (head.note.noteIds[0] === id) yield head
+      },
+    },
+    rests: {
+      *[Symbol.iterator]() {
+        for (const { rests } of parts) yield* rests
+      },
+    },
+  }
+}
+
+function standingInPart({ measures }: Score, part: ScorePart, partIndex: number): StandingPart {
   const heads = new Map<NoteId, Head>()
   const rests: StandingRest[] = []
-  for (const [partIndex, part] of score.parts.entries()) {
-    const lineOf = linesOf(part)
-    const open = new Map<string, { ids: readonly NoteId[] }>()
-    for (const [bar, voices] of part.measures.entries())
-      for (const { voice, staff, elements } of voices)
-        for (const element of elements) {
-          const onsetTicks = score.measures[bar]!.startTicks + element.startTicks
-          const place = { partIndex, bar, staff, voice, onsetTicks }
-          if (element.kind === 'rest') {
-            if (!element.isHidden) rests.push({ ...place, rest: element })
-            continue
-          }
-          const line = lineOf.get(voice)!
-          const endTicks = onsetTicks + element.durationTicks
-          for (const note of element.graces)
-            for (const id of note.noteIds)
-              heads.set(id, { ...place, line, endTicks, note, chord: element, isGrace: true })
-          for (const note of element.notes) {
-            const address = `${voice} ${note.key}`
-            const begun = note.tiesFromPrevious ? open.get(address) : undefined
-            if (begun) for (const id of begun.ids) heads.set(id, { ...heads.get(id)!, endTicks })
-            else
-              for (const id of note.noteIds)
-                heads.set(id, { ...place, line, endTicks, note, chord: element, isGrace: false })
-            if (note.tiesToNext) open.set(address, begun ?? { ids: note.noteIds })
-            else open.delete(address)
-          }
+  const lineOf = linesOf(part)
+  const open = new Map<string, { ids: readonly NoteId[] }>()
+  for (const [bar, voices] of part.measures.entries())
+    for (const { voice, staff, elements } of voices)
+      for (const element of elements) {
+        const onsetTicks = measures[bar]!.startTicks + element.startTicks
+        const place = { partIndex, bar, staff, voice, onsetTicks }
+        if (element.kind === 'rest') {
+          if (!element.isHidden) rests.push({ ...place, rest: element })
+          continue
         }
-  }
-  const standing = { heads, rests }
-  known.set(score, standing)
-  return standing
+        const line = lineOf.get(voice)!
+        const endTicks = onsetTicks + element.durationTicks
+        for (const note of element.graces) {
+          const head = { ...place, line, endTicks, note, chord: element, isGrace: true }
+          for (const id of note.noteIds) heads.set(id, head)
+        }
+        for (const note of element.notes) {
+          const address = `${voice} ${note.key}`
+          const begun = note.tiesFromPrevious ? open.get(address) : undefined
+          const head = begun
+            ? { ...heads.get(begun.ids[0]!)!, endTicks }
+            : { ...place, line, endTicks, note, chord: element, isGrace: false }
+          for (const id of begun?.ids ?? note.noteIds) heads.set(id, head)
+          if (note.tiesToNext) open.set(address, begun ?? { ids: note.noteIds })
+          else if (begun) open.delete(address)
+        }
+      }
+  return { heads, rests }
 }
 
 /** Which of the lines of its staff each voice is: voices are numbered from the first line of the first staff on. */

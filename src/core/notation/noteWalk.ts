@@ -32,17 +32,15 @@ function standsOf(score: Score): readonly Stand[] {
   }
   const { heads, rests } = standingIn(score)
   const stands: Stand[] = []
-  for (const [id, { note, chord, partIndex, staff, voice, onsetTicks, isGrace }] of heads) {
-    if (note.noteIds[0] !== id) continue
+  for (const { note, chord, partIndex, staff, voice, onsetTicks, isGrace } of heads)
     stands.push({
-      place: { kind: 'notes', noteIds: [id] },
+      place: { kind: 'notes', noteIds: [note.noteIds[0]!] },
       // Notes in small print have no time of the bar; one comes to them before their chord.
       onsetTicks: isGrace ? onsetTicks - chord.graces.length + chord.graces.indexOf(note) : onsetTicks,
       staff: firstStaves[partIndex]! + staff,
       voice,
       key: note.key,
     })
-  }
   for (const { partIndex, staff, voice, onsetTicks } of rests)
     stands.push({
       place: { kind: 'rest', partId: score.parts[partIndex]!.id, voice, tick: onsetTicks },

@@ -24,6 +24,7 @@ import {
 } from '@/core/notation/score'
 import type { KeyChange } from '@/core/notation/scoreSettings'
 import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
+import { byId } from '@/core/project/findNote'
 import { scoreSourceWith } from '@/core/project/onPage'
 import type { ProjectHead } from '@/core/project/schema'
 import type { Milliseconds, Ticks } from '@/core/time/units'
@@ -203,10 +204,10 @@ export class Engraver {
   locate(chosen: ChosenOnPage): WrittenPlace | null {
     const score = this.score
     if (!score) return null
-    const { heads, rests } = standingIn(score)
+    const standing = standingIn(score)
     const lineOfMusic = (bar: number) => this.systems.findIndex(({ from, to }) => bar >= from && bar < to)
     if (chosen.kind === 'rest') {
-      const found = rests.find(
+      const found = [...standing.rests].find(
         ({ partIndex, voice, onsetTicks }) =>
           score.parts[partIndex]!.id === chosen.partId &&
           voice === chosen.voice &&
@@ -229,7 +230,7 @@ export class Engraver {
         voice,
       }
     }
-    const found = chosen.noteIds.flatMap((id) => heads.get(id) ?? [])
+    const found = chosen.noteIds.flatMap((id) => standing.head(id) ?? [])
     const first = found.reduce<Head | undefined>(
       (a, b) => (a && a.onsetTicks <= b.onsetTicks ? a : b),
       undefined,
@@ -271,22 +272,25 @@ export class Engraver {
   /** What a stroke of the pen changes of the page as it is now. */
   draw(existing: readonly Amendment[], chosen: ChosenOnPage, stroke: Stroke): Drawn {
     if (!this.score) return { isDrawn: false, why: 'The page is not written yet.' }
-    const onsets = new Map<NoteId, Ticks>()
-    for (const { notes } of this.contents.values())
-      for (const { id, onsetTicks } of notes) onsets.set(id, onsetTicks)
-    return draw(this.score, existing, (id) => onsets.get(id) ?? 0, chosen, stroke)
+    const heardAt = (id: NoteId): Ticks => {
+      for (const { notes } of this.contents.values()) {
+        const note = byId(notes).get(id)
+        if (note) return note.onsetTicks
+      }
+      return 0
+    }
+    return draw(this.score, existing, heardAt, chosen, stroke)
   }
 
   /** Notes of a stretch of bars: of one staff of a part, or of all parts. */
   notesIn(fromBar: number, toBar: number, of: { readonly trackId: string; readonly staff: number } | null) {
     if (!this.score) return []
-    const { heads } = standingIn(this.score)
-    return [...heads].flatMap(([id, { bar, partIndex, staff, note }]) =>
+    const { parts } = this.score
+    return [...standingIn(this.score).heads].flatMap(({ bar, partIndex, staff, note }) =>
       bar + 1 >= fromBar &&
       bar + 1 <= toBar &&
-      note.noteIds[0] === id &&
-      (of === null || (this.score!.parts[partIndex]!.id === of.trackId && staff === of.staff))
-        ? [id]
+      (of === null || (parts[partIndex]!.id === of.trackId && staff === of.staff))
+        ? [note.noteIds[0]!]
         : [],
     )
   }
@@ -294,19 +298,15 @@ export class Engraver {
   /** Noteheads from one to another: on their staves and those between, from the earlier to the later. */
   notesBetween(from: NoteId, to: NoteId): readonly NoteId[] {
     if (!this.score) return []
-    const { heads } = standingIn(this.score)
-    const [a, b] = [heads.get(from), heads.get(to)]
+    const standing = standingIn(this.score)
+    const [a, b] = [standing.head(from), standing.head(to)]
     if (!a || !b) return [to]
     const rank = ({ partIndex, staff }: Head) => partIndex * 4 + staff
     const [low, high] = [Math.min(rank(a), rank(b)), Math.max(rank(a), rank(b))]
     const [first, last] = [Math.min(a.onsetTicks, b.onsetTicks), Math.max(a.onsetTicks, b.onsetTicks)]
-    return [...heads].flatMap(([id, head]) =>
-      head.note.noteIds[0] === id &&
-      rank(head) >= low &&
-      rank(head) <= high &&
-      head.onsetTicks >= first &&
-      head.onsetTicks <= last
-        ? [id]
+    return [...standing.heads].flatMap((head) =>
+      rank(head) >= low && rank(head) <= high && head.onsetTicks >= first && head.onsetTicks <= last
+        ? [head.note.noteIds[0]!]
         : [],
     )
   }
@@ -315,13 +315,10 @@ export class Engraver {
   chords(): readonly FoundChord[] {
     if (!this.score) return []
     const { score } = this
-    const seen = new Set<Head>()
-    const notes = [...standingIn(score).heads.values()].flatMap((head) => {
-      const { partIndex, note, onsetTicks, endTicks, isGrace } = head
-      if (seen.has(head) || isGrace || isUnpitched(score.parts[partIndex]!)) return []
-      seen.add(head)
-      return [{ key: note.key, onsetTicks, endTicks }]
-    })
+    const notes = [...standingIn(score).heads].flatMap(
+      ({ partIndex, note, onsetTicks, endTicks, isGrace }) =>
+        isGrace || isUnpitched(score.parts[partIndex]!) ? [] : [{ key: note.key, onsetTicks, endTicks }],
+    )
     return findChords(notes, score.measures, score.keys)
   }
 

@@ -12,11 +12,11 @@ import { tell } from '../workspace/viewStore'
 import type { Pen } from './usePen'
 
 const kinds = [
-  { value: 'text', text: 'words above' },
-  { value: 'lyric', text: 'syllable' },
-  { value: 'chord', text: 'chord symbol' },
-  { value: 'fingering', text: 'finger' },
-  { value: 'mark', text: 'rehearsal mark' },
+  { value: 'text', text: 'words', says: 'words above the staff' },
+  { value: 'lyric', text: 'syllable', says: 'syllable' },
+  { value: 'chord', text: 'chord', says: 'chord symbol' },
+  { value: 'fingering', text: 'finger', says: 'finger' },
+  { value: 'mark', text: 'letter', says: 'rehearsal mark' },
 ] as const
 type Kind = (typeof kinds)[number]['value']
 
@@ -50,7 +50,7 @@ export function WordsAtNote({ project, place, pen }: { project: Project; place: 
         before,
       )
     else
-      apply(kinds.find((each) => each.value === chosen)!.text, (now) => {
+      apply(kinds.find((each) => each.value === chosen)!.says, (now) => {
         const old = wordsAt(now, place0, chosen)
         if (text === '') return old ? changeWords(now, old, null) : now
         const next = newWords(chosen, place0.tick, place0.trackId, text)
@@ -62,7 +62,7 @@ export function WordsAtNote({ project, place, pen }: { project: Project; place: 
       <Choice
         label="What is typed"
         isLabelHidden
-        className="w-[104px] shrink-0"
+        className="w-[92px] shrink-0"
         value={chosen}
         options={offered}
         onChange={(next) => {
@@ -71,7 +71,7 @@ export function WordsAtNote({ project, place, pen }: { project: Project; place: 
         }}
       />
       <input
-        aria-label={offered.find((each) => each.value === chosen)!.text}
+        aria-label={offered.find((each) => each.value === chosen)!.says}
         className="min-w-0 flex-1 rounded border border-rule bg-sheet px-1.5 py-0.5 text-[13px]"
         maxLength={longestName}
         value={draft ?? value}

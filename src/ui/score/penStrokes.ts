@@ -51,8 +51,8 @@ export const signs: readonly OfferedStroke[] = [
   sign('turn', '𝆗'),
   sign('tremolo', '≡'),
   sign('rolled', '𝆃'),
-  sign('down bow', '𝆪'),
-  sign('up bow', '𝆫'),
+  sign('down bow', 'bow ↓'),
+  sign('up bow', 'bow ↑'),
 ]
 
 export const levels: readonly WrittenLevel[] = [
@@ -73,13 +73,13 @@ export const curves: readonly OfferedStroke[] = [
   { name: 'slur from the first to the last, or none', looks: 'slur', key: '(', stroke: { to: 'slur' } },
   {
     name: 'growing louder',
-    looks: '𝆒',
+    looks: '<',
     key: '<',
     stroke: { to: 'hairpin', kind: 'crescendo' },
   },
   {
     name: 'growing softer',
-    looks: '𝆓',
+    looks: '>',
     key: '>',
     stroke: { to: 'hairpin', kind: 'diminuendo' },
   },

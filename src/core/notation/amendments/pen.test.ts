@@ -42,7 +42,7 @@ function strokes(project: Project, ...made: readonly (readonly [readonly NoteId[
   }, project)
 }
 
-const head = (project: Project, id: NoteId) => standingIn(scoreOf(project)).heads.get(id)!
+const head = (project: Project, id: NoteId) => standingIn(scoreOf(project)).head(id)!
 const allMisfits = (score: Score) => [...score.misfits, ...score.parts.flatMap(({ misfits }) => misfits)]
 
 /** Four quarters C D E F, and a long C two octaves lower. */
@@ -377,20 +377,20 @@ describe('any strokes on any piece', () => {
         const after = amended(piece, done)
         const score = scoreOf(after)
         const listed = new Set(allMisfits(score).map(({ amendment }) => addressOf(amendment)))
-        const { heads } = standingIn(score)
+        const standing = standingIn(score)
         for (const each of after.amendments) {
           if (listed.has(addressOf(each))) continue
           if (each.aspect === 'time') {
-            const { onsetTicks } = heads.get(each.noteId)!
+            const { onsetTicks } = standing.head(each.noteId)!
             // A note that is tied to another has its place there.
-            if (heads.get(each.noteId)!.note.noteIds[0] === each.noteId)
+            if (standing.head(each.noteId)!.note.noteIds[0] === each.noteId)
               expect(onsetTicks).toBe(each.onsetTicks)
           } else if (each.aspect === 'sign' && each.sign !== 'rolled' && each.isOn) {
-            const { chord } = heads.get(each.noteId)!
+            const { chord } = standing.head(each.noteId)!
             if (each.sign !== 'staccato' && each.sign !== 'tenuto' && each.sign !== 'staccatissimo')
               expect(chord.articulations).toContain(each.sign)
           } else if (each.aspect === 'fingering')
-            expect(heads.get(each.noteId)!.note.fingering).toBe(each.text)
+            expect(standing.head(each.noteId)!.note.fingering).toBe(each.text)
         }
       }),
       { numRuns: 100 },

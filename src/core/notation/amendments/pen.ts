@@ -128,11 +128,11 @@ function placeIn(score: Score, chosen: ChosenOnPage): Pick<Chosen, 'heads' | 'fi
       ? { heads: [], first: { partIndex, bar, lastBar: bar, staff: line.staff }, rest: chosen }
       : null
   }
-  const { heads } = standingIn(score)
+  const standing = standingIn(score)
   // A head that stands for several notes is one.
   const own = new Map(
     chosen.noteIds.flatMap((id) => {
-      const head = heads.get(id)
+      const head = standing.head(id)
       return head ? [[nameOfHead(head), head]] : []
     }),
   )
@@ -359,10 +359,10 @@ function drawHairpin(
 }
 
 function hairpinsByHand(score: Score, existing: Chosen['existing']) {
-  const { heads } = standingIn(score)
+  const standing = standingIn(score)
   return [...existing].flatMap(([address, each]) => {
     if (each.aspect !== 'hairpin' || each.to === null) return []
-    const [start, end] = [heads.get(each.noteId), heads.get(each.to.noteId)]
+    const [start, end] = [standing.head(each.noteId), standing.head(each.to.noteId)]
     return start && end ? [{ address, startTicks: start.onsetTicks, endTicks: end.endTicks }] : []
   })
 }
@@ -380,7 +380,7 @@ function drawSlur({ score, heads, existing, first }: Chosen): Drawn {
   if (isThere || (isAlone && over.length > 0)) {
     const byHand = [...existing].filter(([, each]) => {
       if (each.aspect !== 'slur' || each.toNoteId === null) return false
-      const tick = standingIn(score).heads.get(each.noteId)?.onsetTicks
+      const tick = standingIn(score).head(each.noteId)?.onsetTicks
       return over.some(({ startTicks }) => startTicks === tick)
     })
     return byHand.length > 0
@@ -399,7 +399,7 @@ function drawSlur({ score, heads, existing, first }: Chosen): Drawn {
 /** The next head of the same key in the part, if it begins at most a quarter after this one ends. */
 function nextOfKey(score: Score, head: Head): Head | undefined {
   let next: Head | undefined
-  for (const each of standingIn(score).heads.values())
+  for (const each of standingIn(score).heads)
     if (
       each.partIndex === head.partIndex &&
       each.note.key === head.note.key &&

@@ -62,19 +62,17 @@ export function findChords(
   const beats = beatsOf(notes, measures)
   const path = bestPath(beats)
   const found: FoundChord[] = []
-  let last = ''
+  let last = -1
   for (const [index, beat] of beats.entries()) {
     const state = path[index]!
-    if (state < 0) continue
+    if (state < 0 || state === last) continue
+    last = state
     const root = Math.floor(state / kinds.length)
     const { suffix, steps } = kinds[state % kinds.length]!
     const name = (pitchClass: number) => nameIn(pitchClass, keyAt(keys, beat.startTicks).fifths)
-    const isTurned = found.length > 0 && last.startsWith(`${state} `)
     // Its bass is told where the chord begins: a lower voice that moves on changes no symbol.
-    if (isTurned) continue
-    last = `${state} `
     const bassStep = (beat.bass - root + 12) % 12
-    const bass = beat.bass >= 0 && bassStep !== 0 && steps.includes(bassStep) ? `/${name(beat.bass)}` : ''
+    const bass = bassStep !== 0 && steps.includes(bassStep) ? `/${name(beat.bass)}` : ''
     found.push({ tick: beat.startTicks, symbol: `${name(root)}${suffix}${bass}` })
   }
   return found
