@@ -119,6 +119,12 @@ export function startEngraving(store: ProjectStore) {
     unwatch() {
       isWatched = false
     },
+    /** Bars that are being played, as wide as the page. */
+    live: (
+      head: Parameters<EngraverApi['live']>[0],
+      parts: Parameters<EngraverApi['live']>[1],
+      bars: Parameters<EngraverApi['live']>[2],
+    ) => engraver.live(head, parts, bars, widthPx),
     /** One line of the page. */
     engrave: (systemIndex: number) => engraver.engrave(systemIndex),
     /** How what is chosen is written; null when it is not on the page. */

@@ -16,6 +16,7 @@ import { createHearingAlone } from './hearingAlone'
 import { keptWith } from './keptWith'
 import { leaving, storesBy } from './leaving'
 import { createLiveNotes } from './liveNotes'
+import { createLivePage } from './livePage'
 import { createLiveState } from './liveState'
 import { createNotices } from './notices'
 import { createPerforming } from './performing'
@@ -54,12 +55,14 @@ export async function openSession(loaded: LoadedProject) {
     live,
     transport(transport) {
       performing.onTransport(transport)
+      if (transport.state !== 'recording') livePage.clear()
       hearing.onTransport(transport)
     },
     activity: (events) => hub.pass(events),
     settle: () => sources.handedOver(),
     takeFinished(recording) {
       liveNotes.clear()
+      livePage.clear()
       takeKeeper.keep(recording)
     },
     send: (messages) => sources.send(messages),
@@ -72,6 +75,14 @@ export async function openSession(loaded: LoadedProject) {
   const printing = createPrinting()
 
   const liveNotes = createLiveNotes()
+  const livePage = createLivePage({
+    project: () => store.getState().project,
+    transport: () => live.getState().transport,
+    positionTicks: () => positionTicks(),
+    notes: liveNotes.list,
+    engraveLive: engraving.live,
+    problem: saying('What is being played could not be written'),
+  })
   const hub = createActivityHub(() => [connecting.assignToWhoeverPlays, sources.onActivity, liveNotes.take])
   const sound = createSound({
     engine: engine.tell,
@@ -211,6 +222,7 @@ export async function openSession(loaded: LoadedProject) {
     dismissNotice,
     input: sources.input,
     liveNotes: liveNotes.list,
+    livePage,
     onActivity: hub.onActivity,
     onSynthReport: sound.onReport,
     measureSynth: sound.measure,

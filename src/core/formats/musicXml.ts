@@ -35,6 +35,8 @@ export interface MusicXmlOptions {
   readonly withNoteIds?: boolean
   /** Rests of several bars that are one sign. */
   readonly gathered?: GatheredRests
+  /** The music is not at its end: its last bar has a plain line. */
+  readonly goesOn?: boolean
 }
 
 /**
@@ -172,7 +174,7 @@ function writeMeasure(
     else if (isFirstOfStaff) direct(voice.staff, Number.POSITIVE_INFINITY)
   }
   for (const [index] of part.clefs.entries()) direct(index + 1, Number.POSITIVE_INFINITY, true)
-  out.push(rightLine(score, bar))
+  out.push(rightLine(score, bar, options.goesOn ?? false))
   out.push('</measure>')
 }
 
@@ -194,7 +196,7 @@ const barStyles: Readonly<Record<WrittenBarLine['style'], string>> = {
 }
 
 /** How a bar ends, where that is not with a plain line. */
-function rightLine({ measures, repeats, endings, barLines }: Score, bar: number): string {
+function rightLine({ measures, repeats, endings, barLines }: Score, bar: number, goesOn: boolean): string {
   const isRepeat = repeats.some(({ to }) => to - 1 === bar)
   const told = barLines.find((line) => line.bar === bar)
   const ending = endings.find(({ to }) => to - 1 === bar)
@@ -202,7 +204,7 @@ function rightLine({ measures, repeats, endings, barLines }: Score, bar: number)
     ? 'light-heavy'
     : told
       ? barStyles[told.style]
-      : bar === measures.length - 1
+      : bar === measures.length - 1 && !goesOn
         ? 'light-heavy'
         : null
   if (style === null && !ending) return ''

@@ -5,14 +5,14 @@ import type { Ledger } from '@/core/ledger/ledger'
 import { sumLedgers } from '@/core/ledger/ledger'
 import type { Amendment, Misfit, WrittenLevel } from '@/core/notation/amendments/amendment'
 import { type ChosenOnPage, type Drawn, draw, type Stroke } from '@/core/notation/amendments/pen'
-import { ScoreBuilder } from '@/core/notation/buildScore'
+import { buildScore, ScoreBuilder } from '@/core/notation/buildScore'
 import { type FoundChord, findChords } from '@/core/notation/chordSymbols/findChords'
 import type { TornLines } from '@/core/notation/hands'
 import type { ScoreHeadings } from '@/core/notation/headings'
 import { type Head, standingIn } from '@/core/notation/heads'
 import { type WalkDirection, walk } from '@/core/notation/noteWalk'
 import { openTiesOf } from '@/core/notation/openTies'
-import type { PlayedControls } from '@/core/notation/playedControls'
+import { type PlayedControls, playedControlsOf } from '@/core/notation/playedControls'
 import {
   type Articulation,
   type Clef,
@@ -23,6 +23,7 @@ import {
   type SpelledPitch,
 } from '@/core/notation/score'
 import type { KeyChange } from '@/core/notation/scoreSettings'
+import { isTwoStaffInstrument } from '@/core/notation/staves'
 import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
 import { byId } from '@/core/project/findNote'
 import { scoreSourceWith } from '@/core/project/onPage'
@@ -91,6 +92,22 @@ export interface EngravedLine extends LinePlaces {
   readonly svg: string
 }
 
+/** What was played of a track in the last bars, and between which keys it was played so far. */
+export interface LivePart {
+  readonly trackId: string
+  readonly notes: NoteColumns
+  readonly lowestKey: number
+  readonly highestKey: number
+}
+
+/** A line of what is being played: bars by index, `to` not included. */
+export interface LiveLine {
+  readonly from: number
+  readonly to: number
+  readonly svg: string
+  readonly heightPx: number
+}
+
 const noHeadings: ScoreHeadings = {
   title: '',
   subtitle: '',
@@ -99,6 +116,9 @@ const noHeadings: ScoreHeadings = {
   rights: '',
   parts: [],
 }
+
+/** Pedal and breath are read when the take is there. */
+const noControls = playedControlsOf([], 0)
 
 /** What only notes have. */
 const nothingAtRest = {
@@ -198,6 +218,63 @@ export class Engraver {
     this.cache.set(address, engraved)
     if (this.cache.size > mostCachedSystems) this.cache.delete(this.cache.keys().next().value!)
     return engraved
+  }
+
+  /**
+   * Bars that are being played, drawn from what was played of them so far.
+   *
+   * @param bars by index, `to` not included; drawn as far as there is music
+   * @returns null where nothing can be written yet
+   */
+  live(
+    head: Parameters<Engraver['update']>[0],
+    parts: readonly LivePart[],
+    { from, to }: { readonly from: number; readonly to: number },
+    widthPx: number,
+  ): LiveLine | null {
+    const played = parts.flatMap(({ trackId, notes, lowestKey, highestKey }) => {
+      const track = head.tracks.find(({ id }) => id === trackId)
+      if (!track) return []
+      // What was played on both sides of the split once has both staves from then on.
+      const { splitKey } = head.scoreSettings
+      const isOnTwo =
+        track.staffSplitKey === 'auto' &&
+        isTwoStaffInstrument(track.instrument) &&
+        lowestKey < splitKey &&
+        highestKey >= splitKey
+      return [
+        {
+          track: isOnTwo ? { ...track, staffSplitKey: splitKey } : track,
+          notes: unpackNotes(notes),
+          controls: noControls,
+        },
+      ]
+    })
+    if (played.every(({ notes }) => notes.length === 0)) return null
+    // A key is not found from a few bars: that of the piece holds, where it has one.
+    const keys = head.keys.length > 0 ? head.keys : (this.score?.keys ?? [])
+    const source = { ...head, keys: [...keys], amendments: [], sections: [], words: [] }
+    const score = buildScore(scoreSourceWith(source, played))
+    const measures = { from, to: Math.min(to, score.measures.length) }
+    if (measures.to <= from) return null
+    const names = {
+      ...noHeadings,
+      parts: played.map(({ track }) => ({ ...track, name: pageLabel(track.name) })),
+    }
+    const musicXml = writeMusicXml(score, names, { measures, withNoteIds: true, goesOn: true })
+    const { svg } = engraveLine(
+      this.toolkit,
+      musicXml,
+      widthPx,
+      usualSpacing,
+      openTiesOf(score, measures),
+      from + 1,
+    )
+    return {
+      ...measures,
+      svg,
+      heightPx: Number(/^<svg width="[^"]*" height="([\d.]+)px"/.exec(svg)?.[1] ?? 0),
+    }
   }
 
   /** How what is chosen is written; null when it is filtered or not on the page. */

@@ -12,6 +12,9 @@ const api = {
   async engrave(systemIndex: number) {
     return (await engraver).engrave(systemIndex)
   },
+  async live(...args: Parameters<Engraver['live']>) {
+    return (await engraver).live(...args)
+  },
   async locate(...args: Parameters<Engraver['locate']>) {
     return (await engraver).locate(...args)
   },

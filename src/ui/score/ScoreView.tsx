@@ -12,6 +12,7 @@ import { chosenOnPage } from './chosenOnPage'
 import { HandChanges } from './HandChanges'
 import { handTints } from './handTints'
 import { LedgerLines } from './LedgerLines'
+import { LivePage } from './LivePage'
 import { NoteDetails } from './NoteDetails'
 import { PartList } from './PartList'
 import { PenBench } from './PenBench'
@@ -151,6 +152,7 @@ export function ScoreView() {
           </div>
           {project.rights && <p className="mt-6 text-center text-[12px] text-soft">{project.rights}</p>}
         </div>
+        <LivePage />
         {outline && <ScorePlayhead outline={outline} lines={lines} scroller={scroller} />}
       </section>
       <aside
