@@ -1,7 +1,7 @@
 import { releaseProxy, transfer, wrap } from 'comlink'
 import { createStore } from 'zustand/vanilla'
 import type { ControllerEvent, Note } from '@/core/event/note'
-import { columnBuffers, packNotes } from '@/core/event/noteColumns'
+import { columnBuffers, packNotes, unpackNotes } from '@/core/event/noteColumns'
 import type { ChosenOnPage, Stroke } from '@/core/notation/amendments/pen'
 import type { WalkDirection } from '@/core/notation/noteWalk'
 import { headOf } from '@/core/project/content'
@@ -118,6 +118,12 @@ export function startEngraving(store: ProjectStore) {
     },
     unwatch() {
       isWatched = false
+    },
+    /** The notes of the page as it is written, by track, once it shows the piece as it is now. */
+    async sounds(): Promise<ReadonlyMap<string, readonly Note[]>> {
+      await upToDate()
+      const parts = await engraver.sounds()
+      return new Map(parts.map(({ trackId, notes }) => [trackId, unpackNotes(notes)]))
     },
     /** Bars that are being played, as wide as the page. */
     live: (

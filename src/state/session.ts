@@ -12,6 +12,7 @@ import { createEngineLink } from './engineLink'
 import { createEnginePicture } from './enginePicture'
 import { startEngraving } from './engraving'
 import { createFilePlayers } from './filePlayers'
+import { createHearing } from './hearing'
 import { createHearingAlone } from './hearingAlone'
 import { keptWith } from './keptWith'
 import { leaving, storesBy } from './leaving'
@@ -96,9 +97,24 @@ export async function openSession(loaded: LoadedProject) {
     problem,
   })
   const enginePicture = createEnginePicture(engine.tell, sound.synthChannelOf)
+  const hearingPage = createHearing({
+    store,
+    onPage: (listener) =>
+      engraving.state.subscribe((next, before) => {
+        if (next.outline !== before.outline) listener()
+      }),
+    sounds: engraving.sounds,
+    tell: (project) => {
+      const heard = hearingPage.heard(project)
+      enginePicture.tell(heard)
+      sound.setProject(heard)
+    },
+    problem: saying('The page could not be heard as it is written'),
+  })
   function showProject(project: Project): void {
-    enginePicture.tell(project)
-    sound.setProject(project)
+    const heard = hearingPage.heard(project)
+    enginePicture.tell(heard)
+    sound.setProject(heard)
     void backing.load(project)
   }
   showProject(initial)
@@ -134,7 +150,7 @@ export async function openSession(loaded: LoadedProject) {
     control,
     tell(alone) {
       enginePicture.hearAlone(alone)
-      enginePicture.tell(store.getState().project)
+      enginePicture.tell(hearingPage.heard(store.getState().project))
     },
   })
   const positionTicks = (): Ticks => control.place().ticks
@@ -176,6 +192,7 @@ export async function openSession(loaded: LoadedProject) {
     await performing.endRecording()
     unsubscribe()
     engraving.stop()
+    hearingPage.stop()
     chainLog.close()
     sources.close()
     backing.close()
@@ -223,6 +240,7 @@ export async function openSession(loaded: LoadedProject) {
     input: sources.input,
     liveNotes: liveNotes.list,
     livePage,
+    hearingPage,
     onActivity: hub.onActivity,
     onSynthReport: sound.onReport,
     measureSynth: sound.measure,

@@ -1,4 +1,5 @@
 import type { Page } from '@playwright/test'
+import { readMidiFile } from '../../src/core/midi/standardMidiFile/read'
 import { writeMidiFile } from '../../src/core/midi/standardMidiFile/write'
 import { expect, test } from './fixtures'
 import { bringIn, expectEveryFileProved, goTo, openDemo, savedFile } from './helpers'
@@ -229,4 +230,37 @@ test('what is recorded appears on the page while the stand-ins play, and is read
   // What was there is there: the earlier take is a clip of its track still.
   await goTo(page, 'Record')
   await expect(page.getByText('Take 2').first()).toBeVisible()
+})
+
+test('the piece is heard as it was played or as it is written, and so are its MIDI files; one part before the others', async ({
+  page,
+}) => {
+  await openPiano(page)
+  await walkTo(page, 1, 1)
+  await page.keyboard.press("'")
+  await expect(says(page)).toContainText('staccato')
+  const heard = page.getByRole('region', { name: 'How it is heard' })
+  await heard.getByLabel('Plays, and MIDI files').selectOption('as written')
+  await goTo(page, 'Deliver')
+  await expect(page.getByLabel('MIDI', { exact: true })).toHaveValue('written')
+  await page.getByRole('button', { name: 'Write and check the files' }).click()
+  await expect(page.locator('[data-file$=".musicxml"]')).toBeVisible({ timeout: 60_000 })
+  await expectEveryFileProved(page)
+  const file = await savedFile(page, page.getByRole('button', { name: /^Save .*piano\.mid$/ }).first())
+  const [first] = readMidiFile(file.bytes).tracks.flatMap(({ events }) =>
+    events.filter((event) => event.type === 'noteOff' && event.key === 72),
+  )
+  // A quarter with a dot is half a quarter long: 480 of 960.
+  expect(first!.tick).toBe(480)
+  await page.getByLabel('MIDI', { exact: true }).selectOption('as played')
+  await expect(page.getByText('The piece has changed since these files were written.')).toBeVisible()
+
+  await goTo(page, 'Score')
+  await page.getByRole('region', { name: 'Page', exact: true }).focus()
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('button', { name: 'Stop' })).toBeVisible()
+  await page.getByRole('button', { name: 'Stop' }).click()
+  await page.getByRole('button', { name: 'Loop it' }).click()
+  await expect(page.getByRole('button', { name: 'Stop' })).toBeVisible()
+  await page.getByRole('button', { name: 'Stop' }).click()
 })

@@ -12,6 +12,7 @@ import { projectToMidi } from '@/core/formats/projectToMidi'
 import { reportOf, type ScoreReport } from '@/core/formats/scoreFromMidi'
 import { readMidiFile } from '@/core/midi/standardMidiFile/read'
 import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
+import { pieceAsWritten } from '@/core/project/asWritten'
 import { headingsOf, scoreOf } from '@/core/project/onPage'
 import type { Project } from '@/core/project/schema'
 import type { Proof } from '@/core/proof/compare'
@@ -124,7 +125,12 @@ const api = {
   },
 
   /** The whole piece as one MIDI file and each track as its own, proved by the package midi-file. */
-  deliverMidi(project: Project, division: number): { whole: ProvedFile; stems: ProvedFile[] } {
+  deliverMidi(
+    played: Project,
+    division: number,
+    isAsWritten: boolean,
+  ): { whole: ProvedFile; stems: ProvedFile[] } {
+    const project = isAsWritten ? pieceAsWritten(played, scoreOf(played)) : played
     const name = safeFileName(project.name)
     const tracks = project.tracks.filter(
       (track) =>

@@ -1,5 +1,5 @@
 import type { NoteId } from '@/core/event/note'
-import { type NoteColumns, unpackNotes } from '@/core/event/noteColumns'
+import { type NoteColumns, packNotes, unpackNotes } from '@/core/event/noteColumns'
 import { writeMusicXml } from '@/core/formats/musicXml'
 import type { Ledger } from '@/core/ledger/ledger'
 import { sumLedgers } from '@/core/ledger/ledger'
@@ -23,6 +23,7 @@ import {
   type SpelledPitch,
 } from '@/core/notation/score'
 import type { KeyChange } from '@/core/notation/scoreSettings'
+import { soundOfScore } from '@/core/notation/soundOfScore'
 import { isTwoStaffInstrument } from '@/core/notation/staves'
 import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
 import { byId } from '@/core/project/findNote'
@@ -275,6 +276,13 @@ export class Engraver {
       svg,
       heightPx: Number(/^<svg width="[^"]*" height="([\d.]+)px"/.exec(svg)?.[1] ?? 0),
     }
+  }
+
+  /** What the page sounds like when it is played as it is written, by track. */
+  sounds(): readonly { readonly trackId: string; readonly notes: NoteColumns }[] {
+    return this.score
+      ? [...soundOfScore(this.score)].map(([trackId, notes]) => ({ trackId, notes: packNotes(notes) }))
+      : []
   }
 
   /** How what is chosen is written; null when it is filtered or not on the page. */

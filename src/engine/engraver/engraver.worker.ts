@@ -27,6 +27,9 @@ const api = {
   async notesBetween(...args: Parameters<Engraver['notesBetween']>) {
     return (await engraver).notesBetween(...args)
   },
+  async sounds() {
+    return (await engraver).sounds()
+  },
   async chords() {
     return (await engraver).chords()
   },

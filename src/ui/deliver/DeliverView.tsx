@@ -1,5 +1,6 @@
 import { BadgeCheck, CircleAlert, Download } from 'lucide-react'
 import { useEffect, useState } from 'react'
+import { useStore } from 'zustand'
 import { midiDivisions } from '@/core/formats/projectToMidi'
 import type { ScoreReport } from '@/core/formats/scoreFromMidi'
 import { soundingNotes } from '@/core/project/create'
@@ -10,6 +11,7 @@ import { Button } from '../controls/Button'
 import { Choice, ColumnHeading } from '../controls/Choice'
 import { download } from '../controls/download'
 import { saveAside } from '../controls/saveAside'
+import { HeardAs } from '../score/HeardAs'
 import { LedgerLines } from '../score/LedgerLines'
 import { useProject, useSession } from '../workspace/sessionContext'
 import { viewStore } from '../workspace/viewStore'
@@ -18,6 +20,7 @@ import { PrintBench } from './PrintBench'
 interface Delivery {
   /** The project that the files were written from: when it has moved on, they are out of date. */
   readonly project: unknown
+  readonly isAsWritten: boolean
   readonly score: { readonly files: ProvedFile[]; readonly report: ScoreReport } | null
   readonly midi: { readonly whole: ProvedFile; readonly stems: ProvedFile[] }
 }
@@ -31,16 +34,20 @@ export function DeliverView() {
   const [problem, setProblem] = useState<string | null>(null)
   const [division, setDivision] = useState<(typeof midiDivisions)[number]>(960)
   const onPage = project.tracks.filter((track) => track.isOnPage && soundingNotes(track).length > 0)
-  const isOutOfDate = delivery !== null && delivery.project !== project
+  const { isAsWritten } = useStore(session.hearingPage.state)
+  const isOutOfDate =
+    delivery !== null && (delivery.project !== project || delivery.isAsWritten !== isAsWritten)
 
   const prepare = async () => {
     setProblem(null)
     try {
       setStage('Writing MIDI files and reading them back…')
-      const midi = await session.computing.run((compute) => compute.deliverMidi(project, division))
+      const midi = await session.computing.run((compute) =>
+        compute.deliverMidi(project, division, isAsWritten),
+      )
       setStage('Writing MusicXML and reading it back…')
       const score = await session.computing.run((compute) => compute.deliverMusicXml(project))
-      setDelivery({ project, score, midi })
+      setDelivery({ project, isAsWritten, score, midi })
       viewStore.setState({ isDelivered: true })
     } catch (error) {
       setProblem(error instanceof Error ? error.message : String(error))
@@ -83,6 +90,7 @@ export function DeliverView() {
             options={midiDivisions.map((value) => ({ value, text: value.toLocaleString('en') }))}
             onChange={setDivision}
           />
+          <HeardAs label="MIDI" />
           {stage !== null && (
             <Button look="quiet" onClick={session.computing.stop}>
               Stop

@@ -1,14 +1,30 @@
 import { keyName } from '@/core/event/note'
 import { contextOf } from '@/core/project/context'
+import { chosenByTrack, rangeOf } from '@/core/project/editNotes'
 import { findNote } from '@/core/project/findNote'
 import type { Project } from '@/core/project/schema'
 import type { WrittenPlace } from '@/engine/engraver/engraver'
+import type { Session } from '@/state/session'
 import { Button } from '../controls/Button'
 import { ColumnHeading } from '../controls/Choice'
 import { originWords } from '../tracks/originWords'
 import { useSession, useView } from '../workspace/sessionContext'
-import { goTo, selectNotes } from '../workspace/viewStore'
+import { goTo, selectNotes, viewStore } from '../workspace/viewStore'
 import { placeWords } from './placeWords'
+
+/** Plays the stretch of what is chosen over and over; one note alone has its bar. */
+function loopChosen(session: Session, project: Project): void {
+  const { trackId, noteIds } = viewStore.getState()
+  const range = rangeOf(chosenByTrack(project, { trackId: trackId ?? '', noteIds }))
+  if (!range) return
+  const { meterMap } = contextOf(project)
+  const bar = meterMap.measureAt(range.startTicks)
+  const stretch =
+    noteIds.size === 1
+      ? { startTicks: bar.startTicks, endTicks: bar.startTicks + bar.lengthTicks }
+      : { startTicks: Math.max(0, range.startTicks), endTicks: range.endTicks }
+  void session.play(stretch.startTicks, null, stretch)
+}
 
 /** The chosen note: where it is written, how it was played, where it comes from. */
 export function NoteDetails({
@@ -75,6 +91,12 @@ export function NoteDetails({
           }}
         >
           In its track
+        </Button>
+        <Button
+          title="What is chosen over and over, with everything around it"
+          onClick={() => loopChosen(session, project)}
+        >
+          Loop it
         </Button>
         <Button onClick={() => void session.play(Math.max(0, note.onsetTicks - 200), null)}>Hear it</Button>
       </div>

@@ -10,6 +10,7 @@ import { viewStore } from '../workspace/viewStore'
 import { ChordFinder } from './ChordFinder'
 import { chosenOnPage } from './chosenOnPage'
 import { HandChanges } from './HandChanges'
+import { HeardAs, Practising } from './HeardAs'
 import { handTints } from './handTints'
 import { LedgerLines } from './LedgerLines'
 import { LivePage } from './LivePage'
@@ -93,6 +94,11 @@ export function ScoreView() {
         <PartList project={project} outline={outline} />
         <ReadingSettings project={project} outline={outline} />
         <ChordFinder project={project} />
+        <section aria-label="How it is heard" className="mt-6 space-y-2">
+          <ColumnHeading>How it is heard</ColumnHeading>
+          <HeardAs label="Plays, and MIDI files" />
+          {outline && outline.parts.length > 1 && <Practising parts={outline.parts} />}
+        </section>
         {hasVoices && (
           <div className="mt-3">
             <Tick isOn={areVoicesShown} onChange={(isOn) => viewStore.setState({ areVoicesShown: isOn })}>

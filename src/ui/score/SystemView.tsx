@@ -150,6 +150,12 @@ export const SystemView = memo(function SystemView({
           // Words and slurs may reach beyond the line.
           overflowClipMargin: 80,
         }}
+        onDoubleClick={(event) => {
+          const box = event.currentTarget.getBoundingClientRect()
+          const from = outline.measures[system.from]!.startTicks
+          const at = line?.moments.findLast(({ xPx }) => xPx <= event.clientX - box.left + reachPx)
+          void session.play(at?.ticks ?? from, null)
+        }}
         onClick={(event) => {
           const found = placeNear(event.clientX, event.clientY)
           if (found === undefined) return

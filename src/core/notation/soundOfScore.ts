@@ -1,0 +1,224 @@
+import type { Note, NoteId } from '../event/note'
+import { beatUnitTicks, isCompound, type Measure } from '../time/meterMap'
+import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
+import { signatureAlter } from './accidentals'
+import type { WrittenLevel } from './amendments/amendment'
+import { type Head, standingIn } from './heads'
+import { keyAt, type Score, type ScorePart, type SpelledPitch } from './score'
+import type { KeyChange } from './scoreSettings'
+
+/** How long a note sounds of its written value. (Common practice; a note that is not bound is let go a little early.) */
+const gates = { usual: 0.9, staccato: 0.5, staccatissimo: 0.25, bound: 1 } as const
+
+/** The force each level is played with, from General MIDI's practice of even steps around mezzo forte. */
+const forces: Readonly<Record<WrittenLevel, number>> = {
+  ppp: 20,
+  pp: 34,
+  p: 48,
+  mp: 62,
+  mf: 76,
+  f: 92,
+  ff: 108,
+  fff: 122,
+  fp: 92,
+  sf: 104,
+  sfz: 112,
+}
+/** Levels that are of one note; what comes after is as before, or soft after a forte-piano. */
+const ofOneNote: ReadonlySet<WrittenLevel> = new Set(['sf', 'sfz', 'fp'])
+const accents = { accent: 16, marcato: 26 } as const
+/** A hairpin leads to the level at its end, or this much up or down where none is. */
+const hairpinStep = 16
+const quickTicks: Ticks = TICKS_PER_QUARTER / 8
+const rollTicks: Ticks = TICKS_PER_QUARTER / 24
+
+/**
+ * Notes as a player would play them who plays what is written: values by their gate, levels and hairpins as force, staccato short, slurs
+ * bound, ornaments and grace notes played out, chords rolled, swing swung. Where something is written once and played twice, it sounds
+ * twice.
+ *
+ * @returns for each part its notes in order of onset, those of a head with the identity of the note it is for
+ */
+export function soundOfScore(score: Score): ReadonlyMap<string, readonly Note[]> {
+  const sounds = new Map<string, Note[]>(score.parts.map(({ id }) => [id, []]))
+  let nextId = 1
+  for (const { note } of standingIn(score).heads)
+    nextId = Math.max(nextId, ...note.noteIds.map((id) => id + 1))
+  const force = score.parts.map((part) => forceOf(part))
+  const slurred = score.parts.map((part) => boundIn(part))
+  for (const head of standingIn(score).heads) {
+    const part = score.parts[head.partIndex]!
+    const own = soundOfHead(score, part, head, force[head.partIndex]!, slurred[head.partIndex]!)
+    for (const sound of own)
+      sounds.get(part.id)!.push({
+        id: sound.id ?? nextId++,
+        onsetTicks: Math.max(0, Math.round(sound.onsetTicks)),
+        durationTicks: Math.max(1, Math.round(sound.durationTicks)),
+        key: sound.key,
+        velocity: Math.max(1, Math.min(127, Math.round(sound.velocity))),
+        releaseVelocity: 64,
+        channel: 1,
+        origin: { kind: 'drawn' },
+      })
+  }
+  for (const notes of sounds.values()) {
+    for (const { from, to, againFromTicks, againToTicks } of score.repeats) {
+      if (againToTicks === againFromTicks) continue
+      const startTicks = score.measures[from]!.startTicks
+      const last = score.measures[to - 1]!
+      const endTicks = last.startTicks + last.lengthTicks
+      for (const note of notes.filter(({ onsetTicks }) => onsetTicks >= startTicks && onsetTicks < endTicks))
+        notes.push({ ...note, id: nextId++, onsetTicks: note.onsetTicks - startTicks + againFromTicks })
+    }
+    notes.sort((a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key)
+  }
+  return sounds
+}
+
+interface Sound {
+  /** null: made for an ornament. */
+  readonly id: NoteId | null
+  readonly onsetTicks: Ticks
+  readonly durationTicks: Ticks
+  readonly key: number
+  readonly velocity: number
+}
+
+function soundOfHead(
+  score: Score,
+  part: ScorePart,
+  head: Head,
+  forceAt: (tick: Ticks) => number,
+  isBound: (voice: number, tick: Ticks) => boolean,
+): Sound[] {
+  const { note, chord, voice, isGrace } = head
+  const signs = new Set(chord.articulations)
+  const onsetTicks = swung(score, head.onsetTicks)
+  const endTicks = swung(score, head.endTicks)
+  const velocity =
+    forceAt(head.onsetTicks) +
+    (signs.has('marcato') ? accents.marcato : signs.has('accent') ? accents.accent : 0)
+  if (isGrace) {
+    const place = chord.graces.indexOf(note)
+    const before = (chord.graces.length - place) * quickTicks
+    return [
+      {
+        id: note.noteIds[0]!,
+        onsetTicks: onsetTicks - before,
+        durationTicks: quickTicks,
+        key: note.key,
+        velocity: velocity * 0.9,
+      },
+    ]
+  }
+  const gate = signs.has('staccatissimo')
+    ? gates.staccatissimo
+    : signs.has('staccato')
+      ? gates.staccato
+      : signs.has('tenuto') || signs.has('fermata') || isBound(voice, head.onsetTicks)
+        ? gates.bound
+        : gates.usual
+  const rolled = signs.has('rolled') ? chord.notes.indexOf(note) * rollTicks : 0
+  const lengthTicks = (endTicks - onsetTicks) * gate
+  const plain: Sound = {
+    id: note.noteIds[0]!,
+    onsetTicks: onsetTicks + rolled,
+    durationTicks: Math.max(quickTicks / 2, lengthTicks - rolled),
+    key: note.key,
+    velocity,
+  }
+  const keys = ornamentKeys(part, head)
+  return keys ? playedOut(plain, keys.keys, keys.goesOn) : [plain]
+}
+
+/** The keys of an ornament in turn, each as long as a thirty-second; `goesOn`: over and over for as long as the note. */
+function ornamentKeys(
+  part: ScorePart,
+  { note, chord, onsetTicks }: Head,
+): { readonly keys: readonly number[]; readonly goesOn: boolean } | null {
+  const { key, pitch } = note
+  const above = key + neighbour(pitch, 1, keyAt(part.keys, onsetTicks))
+  const below = key + neighbour(pitch, -1, keyAt(part.keys, onsetTicks))
+  const signs = chord.articulations
+  if (signs.includes('trill')) return { keys: [key, above], goesOn: true }
+  if (signs.includes('tremolo')) return { keys: [key], goesOn: true }
+  if (signs.includes('upper mordent')) return { keys: [key, above, key], goesOn: false }
+  if (signs.includes('lower mordent')) return { keys: [key, below, key], goesOn: false }
+  if (signs.includes('turn')) return { keys: [above, key, below, key], goesOn: false }
+  return null
+}
+
+function playedOut(plain: Sound, keys: readonly number[], goesOn: boolean): Sound[] {
+  const fitting = Math.floor(plain.durationTicks / quickTicks)
+  const count = goesOn ? fitting : Math.min(keys.length, fitting)
+  if (count < 2) return [plain]
+  const endTicks = plain.onsetTicks + plain.durationTicks
+  return Array.from({ length: count }, (_, place): Sound => {
+    const onsetTicks = plain.onsetTicks + place * quickTicks
+    const isLast = place === count - 1
+    return {
+      ...plain,
+      id: place === 0 ? plain.id : null,
+      key: keys[place % keys.length]!,
+      onsetTicks,
+      durationTicks: isLast ? endTicks - onsetTicks : quickTicks * 0.95,
+    }
+  })
+}
+
+const steps: readonly SpelledPitch['step'][] = ['C', 'D', 'E', 'F', 'G', 'A', 'B']
+const semitonesOf: Readonly<Record<SpelledPitch['step'], number>> = {
+  C: 0,
+  D: 2,
+  E: 4,
+  F: 5,
+  G: 7,
+  A: 9,
+  B: 11,
+}
+
+/** How far the next step of the key lies from a note, in semitones. */
+function neighbour({ step, alter }: SpelledPitch, by: 1 | -1, { fifths }: KeyChange): number {
+  const place = steps.indexOf(step) + by
+  const next = steps[(place + 7) % 7]!
+  const octave = place > 6 ? 12 : place < 0 ? -12 : 0
+  return semitonesOf[next] + signatureAlter(next, fifths) + octave - semitonesOf[step] - alter
+}
+
+/** The force in force at a place: that of the last level, on the way of a hairpin to the next. */
+function forceOf({ dynamics: { levels, hairpins } }: ScorePart): (tick: Ticks) => number {
+  const lasting = levels.map(({ tick, mark }, index) => {
+    if (!ofOneNote.has(mark)) return { tick, force: forces[mark] }
+    const before = levels.slice(0, index).findLast((each) => !ofOneNote.has(each.mark))
+    return { tick: tick + 1, force: mark === 'fp' ? forces.p : forces[before?.mark ?? 'mf'] }
+  })
+  const levelAt = (tick: Ticks) => lasting.findLast((level) => level.tick <= tick)?.force ?? forces.mf
+  return (tick) => {
+    const single = levels.find((level) => level.tick === tick && ofOneNote.has(level.mark))
+    if (single) return forces[single.mark]
+    const pin = hairpins.find(({ startTicks, endTicks }) => tick >= startTicks && tick < endTicks)
+    const from = levelAt(tick)
+    if (!pin) return from
+    const next = levels.find(
+      (level) => level.tick >= pin.endTicks && level.tick <= pin.endTicks + TICKS_PER_QUARTER,
+    )
+    const to = next ? forces[next.mark] : from + (pin.kind === 'crescendo' ? hairpinStep : -hairpinStep)
+    return from + ((to - from) * (tick - pin.startTicks)) / (pin.endTicks - pin.startTicks)
+  }
+}
+
+/** Whether a note of a voice is bound to the next by a slur. */
+function boundIn({ slurs }: ScorePart): (voice: number, tick: Ticks) => boolean {
+  return (voice, tick) =>
+    slurs.some((slur) => slur.voice === voice && tick >= slur.startTicks && tick < slur.endTicks)
+}
+
+/** Where a place is played in a piece that swings: the second half of a beat comes later. */
+function swung({ swing, measures }: Score, tick: Ticks): Ticks {
+  if (!swing) return tick
+  const measure: Measure | undefined = measures.findLast(({ startTicks }) => startTicks <= tick)
+  if (!measure || isCompound(measure)) return tick
+  const beat = beatUnitTicks(measure)
+  const inBeat = (tick - measure.startTicks) % beat
+  return inBeat * 2 === beat ? tick - inBeat + swing.secondAt * beat : tick
+}

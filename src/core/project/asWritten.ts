@@ -1,0 +1,24 @@
+import type { Note } from '../event/note'
+import type { Score } from '../notation/score'
+import { soundOfScore } from '../notation/soundOfScore'
+import { newClip } from './create'
+import type { Project } from './schema'
+
+/** A piece that sounds as its page is written: the tracks on the page have the notes of their parts, and nothing else of the piece is other. */
+export function asWritten(project: Project, sounds: ReadonlyMap<string, readonly Note[]>): Project {
+  return {
+    ...project,
+    tracks: project.tracks.map((track) => {
+      const notes = sounds.get(track.id)
+      if (!notes) return track
+      const controllers = track.clips.flatMap((clip) => (clip.isSounding ? clip.controllers : []))
+      const written = notes.map((note) => ({ ...note, channel: track.channel }))
+      // What is written is on the beat: a track is not moved, and its effects were heard when it was played.
+      return { ...track, clips: [newClip(`written-${track.id}`, 'As written', written, { controllers })] }
+    }),
+  }
+}
+
+export function pieceAsWritten(project: Project, score: Score): Project {
+  return asWritten(project, soundOfScore(score))
+}
