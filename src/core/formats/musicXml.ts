@@ -35,6 +35,8 @@ export interface MusicXmlOptions {
   readonly withNoteIds?: boolean
   /** Rests of several bars that are one sign. */
   readonly gathered?: GatheredRests
+  /** Indices of the parts that are written; all when absent. */
+  readonly parts?: readonly number[]
   /** The music is not at its end: its last bar has a plain line. */
   readonly goesOn?: boolean
 }
@@ -64,10 +66,12 @@ export function writeMusicXml(score: Score, headings: ScoreHeadings, options: Mu
       `<identification>${composer}${arranger}${rights}<encoding><software>Unbroken Voice</software></encoding></identification>`,
     )
   }
-  out.push(partList(score, headings))
+  const shown = options.parts ?? score.parts.map((_, index) => index)
+  out.push(partList(score, headings, shown))
   const from = options.measures?.from ?? 0
   const to = Math.min(options.measures?.to ?? score.measures.length, score.measures.length)
-  for (const [index, part] of score.parts.entries()) {
+  for (const index of shown) {
+    const part = score.parts[index]!
     out.push(`<part id="P${index + 1}">`)
     const slurs = slurEnds(part, score.measures.slice(from, to), from)
     for (let bar = from; bar < to; bar++) writeMeasure(out, score, part, index, bar, from, options, slurs)
@@ -124,7 +128,7 @@ function writeMeasure(
   const to = Math.min(options.measures?.to ?? score.measures.length, score.measures.length)
   const span = { startTicks: score.measures[from]!.startTicks, endTicks: measureEnd(score.measures[to - 1]!) }
   const directions = directionsOf(score, part, measure, span, {
-    isFirstPart: partIndex === 0,
+    isFirstPart: partIndex === (options.parts?.[0] ?? 0),
     isExcerpt: options.measures !== undefined,
   })
   const voices = part.measures[bar] ?? []

@@ -6,18 +6,20 @@ import { rounded } from './musicXmlDirections'
 import { xmlText } from './xmlText'
 
 /** The parts of a score with their instruments, neighbours of one family held together. */
-export function partList(score: Score, headings: ScoreHeadings): string {
+/** @param shown indices of the parts that are written */
+export function partList(score: Score, headings: ScoreHeadings, shown: readonly number[]): string {
   const out: string[] = []
   out.push('<part-list>')
-  const groups = groupsOf(headings.parts.map(({ instrument }) => instrument))
-  for (const [index, part] of score.parts.entries()) {
-    const number = groups.findIndex(({ first }) => first === index) + 1
+  const groups = groupsOf(shown.map((index) => headings.parts[index]!.instrument))
+  for (const [place, index] of shown.entries()) {
+    const part = score.parts[index]!
+    const number = groups.findIndex(({ first }) => first === place) + 1
     if (number > 0)
       out.push(
         `<part-group type="start" number="${number}"><group-symbol>bracket</group-symbol><group-barline>yes</group-barline></part-group>`,
       )
     out.push(scorePart(part, headings.parts[index]!, index))
-    const ended = groups.findIndex(({ last }) => last === index) + 1
+    const ended = groups.findIndex(({ last }) => last === place) + 1
     if (ended > 0) out.push(`<part-group type="stop" number="${ended}"/>`)
   }
   if (score.parts.length === 0) out.push('<score-part id="P1"><part-name/></score-part>')
@@ -47,7 +49,7 @@ function scorePart(part: ScorePart, heading: PartHeading, index: number): string
     : [
         `<midi-instrument id="${id}-I1"><midi-channel>${heading.channel}</midi-channel><midi-program>${program + 1}</midi-program>${levels}</midi-instrument>`,
       ]
-  return `<score-part id="${id}"><part-name>${xmlText(heading.name)}</part-name>${instruments.join('')}${midi.join('')}</score-part>`
+  return `<score-part id="${id}"><part-name>${xmlText(heading.name)}</part-name>${heading.shortName ? `<part-abbreviation>${xmlText(heading.shortName)}</part-abbreviation>` : ''}${instruments.join('')}${midi.join('')}</score-part>`
 }
 
 function percussionKeys(part: ScorePart): number[] {

@@ -3,6 +3,8 @@ import type { Instrument } from '../midi/instrument'
 /** What a score says about a part apart from its notes: what it is called and how it is to sound. */
 export interface PartHeading {
   readonly name: string
+  /** What it is called on all lines of music but the first. */
+  readonly shortName: string
   readonly instrument: Instrument
   /** 1–16. */
   readonly channel: number

@@ -27,6 +27,8 @@ export const pageSetupSchema = z.object({
   gathersRests: z.boolean(),
   /** In parts, a page ends where there is time to turn it, if that costs little. */
   turnsAtRests: z.boolean(),
+  /** In the score, staves that are silent throughout a line are left out of it. */
+  hidesEmptyStaves: z.boolean(),
 })
 
 export type PageSetup = Readonly<z.infer<typeof pageSetupSchema>>
@@ -41,6 +43,7 @@ export const defaultPageSetup: PageSetup = {
   linesToPage: null,
   gathersRests: true,
   turnsAtRests: true,
+  hidesEmptyStaves: false,
 }
 
 /** Points of typesetting to the millimetre. */

@@ -68,6 +68,7 @@ export const trackDefaults = {
   madeFrom: null,
   tuningCents: 0,
   keyNames: [],
+  shortName: '',
   staffSplitKey: 'auto',
   writtenAs: 'auto',
   isOnPage: true,

@@ -119,8 +119,13 @@ const migrations: Migrations = {
     page: defaultPageSetup,
     scoreSettings: withNewSettings(old.scoreSettings),
   }),
-  /** Nothing could be changed on the page by hand. */
-  8: (old) => ({ ...old, amendments: [] }),
+  /** Nothing could be changed on the page by hand; parts had no short names, and empty staves were always printed. */
+  8: (old) => ({
+    ...old,
+    amendments: [],
+    page: { ...defaultPageSetup, ...(isStored(old.page) ? old.page : {}) },
+    tracks: each(old.tracks, (track) => ({ ...track, shortName: '' })),
+  }),
 }
 
 function withNewSettings(settings: unknown): Stored {

@@ -1,4 +1,5 @@
 import { type Note, type NoteId, noteEndTicks } from '../event/note'
+import { abbreviation } from '../notation/abbreviations'
 import { type Amendment, type BarAmendment, isOfNote } from '../notation/amendments/amendment'
 import { buildScore } from '../notation/buildScore'
 import type { ScoreHeadings } from '../notation/headings'
@@ -144,8 +145,9 @@ export function headingsOf(
     composer: project.composer,
     arranger: project.arranger,
     rights: project.rights,
-    parts: tracksOnPage(project).map(({ name, instrument, channel, volume, pan }) => ({
+    parts: tracksOnPage(project).map(({ name, shortName, instrument, channel, volume, pan }) => ({
       name,
+      shortName: shortName || abbreviation(name),
       instrument,
       channel,
       volume,

@@ -54,6 +54,8 @@ export const monitorModes = ['always', 'armed', 'off'] as const
 export const trackHeadSchema = z.object({
   id: z.string().min(1),
   name,
+  /** What it is called on all lines of the page but the first; '' for the customary abbreviation. */
+  shortName: name,
   /** Index of the thread colour, the same everywhere for one voice. */
   thread: z.number().int().min(0),
   /** Whom the track hears; empty for one that hears nobody. */

@@ -3,10 +3,12 @@ import { type NoteColumns, packNotes, unpackNotes } from '@/core/event/noteColum
 import { writeMusicXml } from '@/core/formats/musicXml'
 import type { Ledger } from '@/core/ledger/ledger'
 import { sumLedgers } from '@/core/ledger/ledger'
+import { abbreviation } from '@/core/notation/abbreviations'
 import type { Amendment, Misfit, WrittenLevel } from '@/core/notation/amendments/amendment'
 import { type ChosenOnPage, type Drawn, draw, type Stroke } from '@/core/notation/amendments/pen'
 import { buildScore, ScoreBuilder } from '@/core/notation/buildScore'
 import { type FoundChord, findChords } from '@/core/notation/chordSymbols/findChords'
+import { partsThatPlay } from '@/core/notation/emptyStaves'
 import type { TornLines } from '@/core/notation/hands'
 import type { ScoreHeadings } from '@/core/notation/headings'
 import { type Head, standingIn } from '@/core/notation/heads'
@@ -33,7 +35,7 @@ import type { Milliseconds, Ticks } from '@/core/time/units'
 import { type EngravingToolkit, engraveLine, pixelsPerSpace } from './engraveLine'
 import { usualSpacing } from './fillLine'
 import { type LinePlaces, placesOf } from './linePlaces'
-import { pageLabel } from './pageLabel'
+import { labelled } from './pageLabel'
 
 /** What the page needs to know of a score before any line of it is engraved. */
 export interface ScoreOutline {
@@ -91,6 +93,8 @@ export interface WrittenPlace {
 /** One line of music, drawn. */
 export interface EngravedLine extends LinePlaces {
   readonly svg: string
+  /** Indices of the parts whose staves are in it. */
+  readonly parts: readonly number[]
 }
 
 /** What was played of a track in the last bars, and between which keys it was played so far. */
@@ -160,6 +164,7 @@ export class Engraver {
   private musicXmlOf = new Map<number, string>()
   private readonly cache = new Map<string, EngravedLine>()
   private widthPx = 900
+  private hidesEmptyStaves = false
   private revision = 0
   /** Note spacing that last filled the line that begins at a measure. */
   private readonly spacings = new Map<number, number>()
@@ -174,7 +179,7 @@ export class Engraver {
   update(
     head: Pick<
       ProjectHead,
-      'tempos' | 'meters' | 'sections' | 'words' | 'keys' | 'scoreSettings' | 'amendments' | 'tracks'
+      'tempos' | 'meters' | 'sections' | 'words' | 'keys' | 'scoreSettings' | 'amendments' | 'page' | 'tracks'
     >,
     changed: readonly ChangedTrack[],
     widthPx: number,
@@ -188,7 +193,14 @@ export class Engraver {
     const score = this.builder.build(scoreSourceWith(head, written))
     this.score = score
     // Nothing but names is drawn of these.
-    this.headings = { ...noHeadings, parts: written.map(({ track }) => track) }
+    this.headings = {
+      ...noHeadings,
+      parts: written.map(({ track }) => ({
+        ...track,
+        shortName: track.shortName || abbreviation(track.name),
+      })),
+    }
+    this.hidesEmptyStaves = head.page.hidesEmptyStaves
     this.widthPx = widthPx
     this.systems = breakIntoSystems(score, widthPx / pixelsPerSpace)
     this.musicXmlOf = new Map()
@@ -215,7 +227,11 @@ export class Engraver {
       system.from + 1,
     )
     this.spacings.set(system.from, line.spacing)
-    const engraved = { svg: line.svg, ...placesOf(line.given, this.score!, system) }
+    const engraved = {
+      svg: line.svg,
+      parts: this.partsIn(system),
+      ...placesOf(line.given, this.score!, system),
+    }
     this.cache.set(address, engraved)
     if (this.cache.size > mostCachedSystems) this.cache.delete(this.cache.keys().next().value!)
     return engraved
@@ -260,7 +276,7 @@ export class Engraver {
     if (measures.to <= from) return null
     const names = {
       ...noHeadings,
-      parts: played.map(({ track }) => ({ ...track, name: pageLabel(track.name) })),
+      parts: played.map(({ track }) => labelled(track, true)),
     }
     const musicXml = writeMusicXml(score, names, { measures, withNoteIds: true, goesOn: true })
     const { svg } = engraveLine(
@@ -407,16 +423,21 @@ export class Engraver {
     return findChords(notes, score.measures, score.keys)
   }
 
+  private partsIn(system: ScoreSystem): readonly number[] {
+    return this.hidesEmptyStaves
+      ? partsThatPlay(this.score!, system)
+      : this.score!.parts.map((_, index) => index)
+  }
+
   private systemMusicXml(systemIndex: number): string {
     let musicXml = this.musicXmlOf.get(systemIndex)
     if (musicXml === undefined) {
       const { from, to } = this.systems[systemIndex]!
-      const label = (name: string) => (from === 0 ? pageLabel(name) : '')
-      const parts = this.headings.parts.map((part) => ({ ...part, name: label(part.name) }))
+      const parts = this.headings.parts.map((part) => labelled(part, from === 0))
       musicXml = writeMusicXml(
         this.score!,
         { ...this.headings, parts },
-        { measures: { from, to }, withNoteIds: true },
+        { measures: { from, to }, withNoteIds: true, parts: this.partsIn({ from, to }) },
       )
       this.musicXmlOf.set(systemIndex, musicXml)
     }

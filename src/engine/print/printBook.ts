@@ -1,4 +1,5 @@
 import { writeMusicXml } from '@/core/formats/musicXml'
+import { partsThatPlay } from '@/core/notation/emptyStaves'
 import { gatheredRests, nothingGathered } from '@/core/notation/gatheredRests'
 import type { ScoreHeadings } from '@/core/notation/headings'
 import { openTiesOf } from '@/core/notation/openTies'
@@ -8,7 +9,7 @@ import { type LineToPlace, layOutPages } from '@/core/pages/layOutPages'
 import { type PageSetup, pageSizeOf, pointsToMm } from '@/core/pages/pageSetup'
 import { type EngravingToolkit, engraveLine, pixelsPerSpace } from '../engraver/engraveLine'
 import { usualSpacing } from '../engraver/fillLine'
-import { pageLabel } from '../engraver/pageLabel'
+import { labelled } from '../engraver/pageLabel'
 import { footTexts, runningPt, runningTexts, titleTexts } from './pageTexts'
 import type { PrintedBook, PrintedLine, PrintedPage } from './printedPage'
 
@@ -124,14 +125,21 @@ async function engraveBook(
   /** Of the notes of the line before, and how much room they wanted: a fuller line begins with less. */
   let [spacing, spacesBefore] = [usualSpacing, 0]
   for (const system of systems) {
-    const names = headings.parts.map((part) => ({
-      ...part,
-      name: isPart || system.from > 0 ? '' : pageLabel(part.name),
-    }))
+    const names = headings.parts.map((part) =>
+      isPart ? { ...part, name: '', shortName: '' } : labelled(part, system.from === 0),
+    )
     const musicXml = writeMusicXml(
       score,
       { ...headings, parts: names },
-      { measures: system, withNoteIds: true, gathered },
+      {
+        measures: system,
+        withNoteIds: true,
+        gathered,
+        parts:
+          setup.hidesEmptyStaves && !isPart
+            ? partsThatPlay(score, system)
+            : score.parts.map((_, index) => index),
+      },
     )
     const spaces = musicSpaces(score, system, gathered)
     const line = engraveLine(

@@ -102,6 +102,12 @@ export function PageSettings({ project }: { project: Project }) {
         <Tick isOn={page.turnsAtRests} onChange={(turnsAtRests) => change('page turns', { turnsAtRests })}>
           in parts, pages turn at rests where they can
         </Tick>
+        <Tick
+          isOn={page.hidesEmptyStaves}
+          onChange={(hidesEmptyStaves) => change('silent staves', { hidesEmptyStaves })}
+        >
+          in the score, staves that are silent for a line are left out
+        </Tick>
       </div>
     </div>
   )

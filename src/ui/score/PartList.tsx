@@ -3,6 +3,7 @@ import { SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-
 import { CSS } from '@dnd-kit/utilities'
 import { GripVertical } from 'lucide-react'
 import { keyName } from '@/core/event/note'
+import { abbreviation } from '@/core/notation/abbreviations'
 import { transpositionNames, usualTransposition } from '@/core/notation/transposition'
 import { soundingNotes } from '@/core/project/create'
 import type { Project, Track } from '@/core/project/schema'
@@ -59,6 +60,9 @@ export function PartList({ project, outline }: { project: Project; outline: Scor
     </section>
   )
 }
+
+/** Letters that have room beside a line. */
+const longestShortName = 12
 
 /** A part: moved by its handle, taken off the page, written at its pitch. */
 function PartItem({
@@ -119,6 +123,25 @@ function PartItem({
             ? '…'
             : 'off the page'}
       </span>
+      {track.isOnPage && (
+        <input
+          aria-label={`Short name of ${track.name}`}
+          title="Its name beside all lines but the first"
+          className="mb-0.5 ml-1.5 w-20 rounded border border-rule bg-sheet px-1.5 text-[12px]"
+          maxLength={longestShortName}
+          placeholder={abbreviation(track.name)}
+          defaultValue={track.shortName}
+          key={track.shortName}
+          onBlur={(event) => {
+            const shortName = event.target.value.trim()
+            if (shortName !== track.shortName)
+              session.store
+                .getState()
+                .apply('short name', (before) => setTrack(before, track.id, { shortName }))
+          }}
+          onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
+        />
+      )}
       {/* It stays in its place while all parts are as they sound: what is below does not move under a second press. */}
       {track.isOnPage && track.instrument.kind !== 'drums' && (
         <Choice

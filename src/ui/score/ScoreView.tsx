@@ -2,6 +2,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useStore } from 'zustand'
 import { restElementId } from '@/core/notation/noteElements'
 import { soundingNotes } from '@/core/project/create'
+import { setPage } from '@/core/project/settings'
 import type { EngravedLine } from '@/engine/engraver/engraver'
 import { ColumnHeading } from '../controls/Choice'
 import { Tick } from '../controls/Tick'
@@ -93,6 +94,18 @@ export function ScoreView() {
       >
         <PartList project={project} outline={outline} />
         <ReadingSettings project={project} outline={outline} />
+        <div className="mt-2">
+          <Tick
+            isOn={project.page.hidesEmptyStaves}
+            onChange={(hidesEmptyStaves) =>
+              session.store
+                .getState()
+                .apply('silent staves', (before) => setPage(before, { hidesEmptyStaves }))
+            }
+          >
+            without staves that are silent
+          </Tick>
+        </div>
         <ChordFinder project={project} />
         <section aria-label="How it is heard" className="mt-6 space-y-2">
           <ColumnHeading>How it is heard</ColumnHeading>

@@ -175,7 +175,9 @@ export const SystemView = memo(function SystemView({
 /** A mark for each part, from its first staff to its last, in the thread colour of whoever plays it. */
 function marginMarks(line: EngravedLine, outline: ScoreOutline) {
   let staff = 0
-  return outline.parts.flatMap((part) => {
+  return line.parts.flatMap((index) => {
+    const part = outline.parts[index]
+    if (!part) return []
     const first = line.staves[staff]
     staff += part.clefs.length
     const last = line.staves[staff - 1]
