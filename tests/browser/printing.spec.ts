@@ -52,7 +52,7 @@ test('laying out is stopped, and done again', async ({ page }) => {
   await openDemo(page)
   await goTo(page, 'Deliver')
   const paper = page.getByRole('region', { name: 'On paper' })
-  await paper.getByRole('checkbox', { name: 'Score' }).uncheck()
+  await paper.getByRole('checkbox', { name: 'Score', exact: true }).uncheck()
   await paper.getByRole('button', { name: 'Lay the pages out' }).click()
   await paper.getByRole('button', { name: 'Stop' }).click()
   await expect(paper.getByRole('alert')).toContainText('it was stopped')

@@ -90,11 +90,11 @@ test('words beside the sound are not cut off, and a very long name is told on th
     .fill('First flute of the harbour society, second desk, doubling')
   await page.keyboard.press('Enter')
   await goTo(page, 'Score')
-  const label = page
-    .locator('[data-system="0"] .engraved')
-    .getByText(/First flute/)
-    .first()
-  await expect(label).toHaveText('First flute of the…')
+  const drawing = page.locator('[data-system="0"] .engraved')
+  const label = drawing.getByText(/First flute/).first()
+  await expect(label).toContainText('First flute of the')
+  // All of it, in lines, beside the first line of music; in short beside the others.
+  await expect(drawing.getByText('second desk, doubling').first()).toBeVisible()
   const [labelBox, pageBox] = [
     (await label.boundingBox())!,
     (await page.locator('[data-system="0"] svg').first().boundingBox())!,

@@ -2,7 +2,7 @@ import type { PartHeading } from '@/core/notation/headings'
 import { bounded } from '@/core/text/bounded'
 
 /** Letters of a name that have room beside the first line, and lines of them. */
-const lettersToLine = 20
+const lettersToLine = 22
 const mostLines = 3
 
 /** A name as it stands beside its staff: a long one in several lines; what is longer still is cut, and is whole in the list of parts. */
