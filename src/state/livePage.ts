@@ -13,12 +13,19 @@ import type { LiveNote } from './liveNotes'
 const barsToLine = 4
 /** So often it is looked whether there is something new. */
 const lookMs = 90
+/** So long before the end of a bar it is not written again. */
+const undisturbedMs = 260
 /** A note is on the page this much after it began at least: it has a length then. */
 const leastTicks: Ticks = 420
 
+/** A line as it was written at a moment of the recording. */
+export interface LiveLineAt extends LiveLine {
+  readonly atTicks: Ticks
+}
+
 /** What is being recorded, as lines of music; empty when nothing is. */
 export interface LivePageState {
-  readonly lines: readonly LiveLine[]
+  readonly lines: readonly LiveLineAt[]
 }
 
 /**
@@ -61,7 +68,9 @@ export function createLivePage(options: {
     )
     if (!engraved || options.transport().state !== 'recording') return
     state.setState(({ lines }) => ({
-      lines: [...lines.filter((each) => each.from !== from), engraved].sort((a, b) => a.from - b.from),
+      lines: [...lines.filter((each) => each.from !== from), { ...engraved, atTicks: now }].sort(
+        (a, b) => a.from - b.from,
+      ),
     }))
   }
 
@@ -70,19 +79,26 @@ export function createLivePage(options: {
     const notes = options.notes()
     const last = notes.at(-1)
     if (!last) return
-    const { meterMap } = contextOf(options.project())
+    const { meterMap, tempoMap } = contextOf(options.project())
     firstBar ??= meterMap.measureAt(Math.max(0, notes[0]!.onsetTicks + leastTicks)).index
-    const bar = meterMap.measureAt(Math.max(0, options.positionTicks())).index
+    const position = Math.max(0, options.positionTicks())
+    const measure = meterMap.measureAt(position)
+    const bar = measure.index
     const open = notes.reduce((count, { endTicks }) => count + (endTicks === null ? 1 : 0), 0)
     const now = `${bar} ${notes.length} ${open}`
     if (now === written || bar < firstBar) return
+    const isBarNew = bar !== Number(written.split(' ')[0])
+    // The bar is about to end: then it is written as a whole, and nothing may be in the way.
+    const barEndsInMs = tempoMap.msAt(measure.startTicks + measure.lengthTicks) - tempoMap.msAt(position)
+    if (!isBarNew && barEndsInMs < undisturbedMs) return
     isWorking = true
     try {
       const line = linesOf(bar)
-      // The line before it is written a last time when its next bar has begun, and when that is played.
-      const isLineNew = bar !== Number(written.split(' ')[0]) && (bar - firstBar) % barsToLine <= 1
-      if (line > 0 && isLineNew) await write(line - 1)
+      // The line before is written when its last bar has been played, and a last time when the bar behind it has.
+      const place = isBarNew && line > 0 ? (bar - firstBar) % barsToLine : -1
+      if (place === 0) await write(line - 1)
       await write(line)
+      if (place === 1) await write(line - 1)
       written = now
     } catch (error) {
       options.problem(error)

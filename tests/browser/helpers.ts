@@ -76,3 +76,13 @@ export async function expectEveryFileProved(page: Page): Promise<void> {
     expect({ words, found }).toEqual({ words, found: expected })
   }
 }
+
+/** The MusicXML of the piece, written and proved. */
+export async function deliveredMusicXml(page: Page): Promise<string> {
+  await goTo(page, 'Deliver')
+  await page.getByRole('button', { name: 'Write and check the files' }).click()
+  await expect(page.locator('[data-file$=".musicxml"]')).toBeVisible({ timeout: 60_000 })
+  await expectEveryFileProved(page)
+  const xml = await savedFile(page, page.getByRole('button', { name: /^Save .*\.musicxml$/ }).first())
+  return new TextDecoder().decode(xml.bytes)
+}

@@ -1,10 +1,9 @@
-import type { Page } from '@playwright/test'
 import { writeMidiFile } from '../../src/core/midi/standardMidiFile/write'
 import { composeKnownScore } from '../../src/core/notation/rhythm/performedScores.testing'
 import { playTouched } from '../../src/core/notation/rhythm/touchingPlayer.testing'
 import { knownMusic, mergedNotes } from '../../src/core/separation/voices/knownMusic.testing'
 import { expect, test } from './fixtures'
-import { bringIn, expectEveryFileProved, goTo, openDemo, savedFile } from './helpers'
+import { bringIn, deliveredMusicXml, goTo, openDemo } from './helpers'
 
 /** A clarinet, 70 ms late and short at every fourth note, growing louder, with words. */
 function lateClarinet(): Uint8Array {
@@ -43,16 +42,6 @@ function lateClarinet(): Uint8Array {
   })
 }
 
-/** The MusicXML of the piece, written and proved. */
-async function delivered(page: Page): Promise<string> {
-  await goTo(page, 'Deliver')
-  await page.getByRole('button', { name: 'Write and check the files' }).click()
-  await expect(page.locator('[data-file$=".musicxml"]')).toBeVisible({ timeout: 60_000 })
-  await expectEveryFileProved(page)
-  const xml = await savedFile(page, page.getByRole('button', { name: /^Save .*\.musicxml$/ }).first())
-  return new TextDecoder().decode(xml.bytes)
-}
-
 test('touch, lateness, force, words and written pitch are on the page and in the file, and each can be switched off', async ({
   page,
 }) => {
@@ -73,7 +62,7 @@ test('touch, lateness, force, words and written pitch are on the page and in the
     await expect(page.getByRole('checkbox', { name })).toBeChecked()
   await expect(page.getByRole('checkbox', { name: 'all parts as they sound' })).not.toBeChecked()
 
-  const written = await delivered(page)
+  const written = await deliveredMusicXml(page)
   for (const part of [
     '<creator type="composer">Signe Vold</creator>',
     '<transpose><diatonic>-1</diatonic><chromatic>-2</chromatic></transpose>',
@@ -89,7 +78,7 @@ test('touch, lateness, force, words and written pitch are on the page and in the
   for (const name of ['short notes as dots, not rests', 'dynamics and accents', 'words and syllables'])
     await page.getByRole('checkbox', { name }).uncheck()
   await page.getByRole('checkbox', { name: 'all parts as they sound' }).check()
-  const plain = await delivered(page)
+  const plain = await deliveredMusicXml(page)
   for (const part of ['<transpose>', '<staccato/>', '<dynamics><', '<lyric'])
     expect(plain).not.toContain(part)
 
@@ -133,7 +122,7 @@ test('a split that tears lines is said, and staves follow the hands with one pre
   const changes = page.getByRole('list', { name: 'Changes of key' })
   await expect(changes).toContainText('bar 5')
   await changes.getByRole('combobox').selectOption('-5 major')
-  const text = await delivered(page)
+  const text = await deliveredMusicXml(page)
   expect(text).toMatch(/<measure number="5">(?:(?!<\/measure>)[\s\S])*<fifths>-5<\/fifths>/)
 })
 
@@ -187,7 +176,7 @@ test('hands of one player become one part, a grace note is told as one, and what
 
   await page.getByRole('checkbox', { name: 'the same twice as a repeat' }).check()
   await expect(page.getByText(/merged: doubles/)).toBeVisible()
-  const written = await delivered(page)
+  const written = await deliveredMusicXml(page)
   expect(written.match(/<measure /g)).toHaveLength(4)
   expect(written).toContain('<repeat direction="backward"/>')
   expect(written.match(/<grace slash="yes"\/>/g)).toHaveLength(1)

@@ -1,8 +1,9 @@
+import AxeBuilder from '@axe-core/playwright'
 import type { Page } from '@playwright/test'
 import { readMidiFile } from '../../src/core/midi/standardMidiFile/read'
 import { writeMidiFile } from '../../src/core/midi/standardMidiFile/write'
 import { expect, test } from './fixtures'
-import { bringIn, expectEveryFileProved, goTo, openDemo, savedFile } from './helpers'
+import { bringIn, deliveredMusicXml, expectEveryFileProved, goTo, openDemo, savedFile } from './helpers'
 
 /** A piano, ten bars: four quarters a bar above, with a black key and one key twice in each, and a whole note below. */
 function pianoFile(): Uint8Array {
@@ -61,15 +62,6 @@ async function walkTo(page: Page, bar: number, beat: number): Promise<void> {
   throw new Error(`${there} was not reached`)
 }
 
-async function delivered(page: Page): Promise<string> {
-  await goTo(page, 'Deliver')
-  await page.getByRole('button', { name: 'Write and check the files' }).click()
-  await expect(page.locator('[data-file$=".musicxml"]')).toBeVisible({ timeout: 60_000 })
-  await expectEveryFileProved(page)
-  const xml = await savedFile(page, page.getByRole('button', { name: /^Save .*\.musicxml$/ }).first())
-  return new TextDecoder().decode(xml.bytes)
-}
-
 test('more than twenty changes by keys alone, heard by screen readers, in the file, and after a reload', async ({
   page,
 }) => {
@@ -109,6 +101,8 @@ test('more than twenty changes by keys alone, heard by screen readers, in the fi
   await expect(says(page)).toContainText('bar 9, beat 1 and 0.25')
   await page.keyboard.press('ArrowRight')
   await page.keyboard.press('/')
+  const { violations } = await new AxeBuilder({ page }).exclude('.engraved').analyze()
+  expect(violations.map(({ id, nodes }) => [id, nodes[0]?.html])).toEqual([])
   await page.keyboard.press('Control+a')
   await expect(page.getByTestId('note-details').getByRole('heading')).toHaveText('4 notes')
 
@@ -117,7 +111,7 @@ test('more than twenty changes by keys alone, heard by screen readers, in the fi
   await expect(byHand.getByRole('list', { name: 'Changes' }).getByRole('listitem')).not.toHaveCount(0)
   await expect(byHand.getByRole('status')).toBeHidden()
 
-  const xml = await delivered(page)
+  const xml = await deliveredMusicXml(page)
   for (const written of [
     '<step>A</step><alter>1</alter>',
     '<staccato/>',
@@ -137,7 +131,7 @@ test('more than twenty changes by keys alone, heard by screen readers, in the fi
   await page.reload()
   await goTo(page, 'Score')
   await expect(byHand.getByLabel(/show all \d+ changes/)).toBeVisible()
-  expect(await delivered(page)).toBe(xml)
+  expect(await deliveredMusicXml(page)).toBe(xml)
 })
 
 test('what was played is changed from the page, a rest is not printed, and each step is undone', async ({
@@ -197,7 +191,7 @@ test('a change that no longer fits is listed, stays, and is taken back by a pres
   await write.getByLabel('words above the staff').fill('like a buoy')
   await page.keyboard.press('Enter')
   await expect(page.getByTestId('page')).toContainText('like a buoy')
-  const xml = await delivered(page)
+  const xml = await deliveredMusicXml(page)
   expect(xml).toContain('<harmony>')
   expect(xml).toContain('like a buoy')
 })

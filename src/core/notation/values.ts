@@ -13,7 +13,12 @@ const types: readonly NoteValueType[] = [
   '128th',
 ]
 
-const plainTicks = types.map((type, index) => ({ type, ticks: (TICKS_PER_QUARTER * 4) / 2 ** index }))
+const plainTicks = types.map((type) => ({ type, ticks: ticksOfValue(type) }))
+
+/** How long a plain value lasts. */
+export function ticksOfValue(type: NoteValueType): Ticks {
+  return (TICKS_PER_QUARTER * 4) / 2 ** types.indexOf(type)
+}
 
 /** The plain or dotted value that lasts exactly this long; undefined when two or more tied values are needed. */
 export function noteValueOf(ticks: Ticks): NoteValue | undefined {

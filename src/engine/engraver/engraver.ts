@@ -166,6 +166,8 @@ export class Engraver {
   private widthPx = 900
   private hidesEmptyStaves = false
   private revision = 0
+  /** Of the last line that was being played, by how many bars it had. */
+  private readonly liveSpacings = new Map<number, number>()
   /** Note spacing that last filled the line that begins at a measure. */
   private readonly spacings = new Map<number, number>()
 
@@ -279,18 +281,19 @@ export class Engraver {
       parts: played.map(({ track }) => labelled(track, true)),
     }
     const musicXml = writeMusicXml(score, names, { measures, withNoteIds: true, goesOn: true })
-    const { svg } = engraveLine(
+    const line = engraveLine(
       this.toolkit,
       musicXml,
       widthPx,
-      usualSpacing,
+      this.liveSpacings.get(measures.to - from) ?? usualSpacing,
       openTiesOf(score, measures),
       from + 1,
     )
+    this.liveSpacings.set(measures.to - from, line.spacing)
     return {
       ...measures,
-      svg,
-      heightPx: Number(/^<svg width="[^"]*" height="([\d.]+)px"/.exec(svg)?.[1] ?? 0),
+      svg: line.svg,
+      heightPx: Number(/^<svg width="[^"]*" height="([\d.]+)px"/.exec(line.svg)?.[1] ?? 0),
     }
   }
 

@@ -1,6 +1,6 @@
 import { useEffect, useLayoutEffect, useRef } from 'react'
 import { useStore } from 'zustand'
-import type { LiveLine } from '@/engine/engraver/engraver'
+import type { LiveLineAt } from '@/state/livePage'
 import { useSession } from '../workspace/sessionContext'
 
 /** What is being recorded, as it is played: the newest bars are always in sight; afterwards they are read with everything else. */
@@ -30,7 +30,7 @@ export function LivePage() {
   )
 }
 
-function Line({ line: { from, to, svg } }: { line: LiveLine }) {
+function Line({ line: { from, to, svg, atTicks } }: { line: LiveLineAt }) {
   const host = useRef<HTMLDivElement>(null)
   useLayoutEffect(() => {
     if (host.current) host.current.innerHTML = svg
@@ -43,6 +43,7 @@ function Line({ line: { from, to, svg } }: { line: LiveLine }) {
       data-testid="live-line"
       data-from={from}
       data-to={to}
+      data-at={atTicks}
       className="engraved is-live"
     />
   )

@@ -3,6 +3,7 @@ import { beatUnitTicks, type Measure } from '../../time/meterMap'
 import { TICKS_PER_QUARTER, type Ticks } from '../../time/units'
 import { type Head, standingIn } from '../heads'
 import { keyAt, type NoteValueType, type Score, type SpelledPitch } from '../score'
+import { ticksOfValue } from '../values'
 import {
   type Amendment,
   type AmendmentOf,
@@ -160,11 +161,13 @@ function drawOnNotes(chosen: Chosen, stroke: NoteStroke): Drawn {
   }
   switch (stroke.to) {
     case 'value':
-      return onTimed((head) => timeOf(head, chosen, head.onsetTicks, plainTicks(stroke.type) * shareOf(head)))
+      return onTimed((head) =>
+        timeOf(head, chosen, head.onsetTicks, ticksOfValue(stroke.type) * shareOf(head)),
+      )
     case 'dot':
       return onTimed((head) => {
         const { value } = head.chord
-        const plain = plainTicks(value.type) * shareOf(head)
+        const plain = ticksOfValue(value.type) * shareOf(head)
         const length = head.endTicks - head.onsetTicks
         return timeOf(head, chosen, head.onsetTicks, length === plain * 1.5 ? plain : plain * 1.5)
       })
@@ -220,21 +223,6 @@ function drawOnNotes(chosen: Chosen, stroke: NoteStroke): Drawn {
     case 'slur':
       return drawSlur(chosen)
   }
-}
-
-const types: readonly NoteValueType[] = [
-  'whole',
-  'half',
-  'quarter',
-  'eighth',
-  '16th',
-  '32nd',
-  '64th',
-  '128th',
-]
-
-function plainTicks(type: NoteValueType): Ticks {
-  return (TICKS_PER_QUARTER * 4) / 2 ** types.indexOf(type)
 }
 
 /** What a value is worth where the note stands: in a triplet two thirds. */
