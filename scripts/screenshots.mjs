@@ -83,7 +83,32 @@ await page.getByRole('button', { name: 'Keep as voices of this part' }).click()
 await step('Score')
 await page.getByTestId('page').locator('g.note').first().waitFor()
 await calm(2500)
-await picture('voices')
+// Written on by keys: signs, a slur, a hairpin, another name; shown as changed by hand, with the chords that sound.
+await page.getByRole('button', { name: 'Find chords' }).click()
+await page.getByRole('region', { name: 'Page', exact: true }).focus()
+for (const key of [
+  'ArrowRight',
+  'ArrowRight',
+  "'",
+  'ArrowRight',
+  '@',
+  'ArrowRight',
+  '!',
+  'ArrowRight',
+  'ArrowRight',
+  'Shift+ArrowRight',
+  'Shift+ArrowRight',
+  '(',
+  '>',
+])
+  await page.keyboard.press(key)
+await calm(1500)
+await page.getByLabel(/^show all/).check()
+await page.getByRole('region', { name: 'The note' }).scrollIntoViewIfNeeded()
+await calm(1000)
+await picture('writing')
+// The chords and the five changes are taken back, for what comes after.
+for (let step = 0; step < 6; step++) await page.keyboard.press('Control+z')
 await page.keyboard.press('Control+z')
 await page.getByRole('button', { name: 'Close', exact: true }).click()
 await step('Score')

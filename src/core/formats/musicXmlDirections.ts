@@ -144,7 +144,9 @@ function octaveDirections(part: ScorePart, measure: Measure, span: Span): Direct
     const add = (tick: Ticks, type: string, isEnd: boolean) => {
       const isHere = isEnd ? tick > measure.startTicks && tick <= measureEnd(measure) : isIn(measure, tick)
       const content = `<octave-shift type="${type}" size="${size}"/>`
-      const found = direction(tick - measure.startTicks, placement, content, { staff })
+      // Among several voices it ends with its bar: readers that go voice by voice take an end within it for one of another voice.
+      const atTicks = isShared(number) ? (isEnd ? measure.lengthTicks : 0) : tick - measure.startTicks
+      const found = direction(atTicks, placement, content, { staff })
       return isHere ? [{ ...found, isAfterAllVoices: isEnd && isShared(number) }] : []
     }
     return [

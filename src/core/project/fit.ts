@@ -87,6 +87,7 @@ const words: Readonly<Record<string, readonly [holder: string, unit: string]>> =
   generators: ['A piece', 'generators'],
   sections: ['A piece', 'sections'],
   words: ['A piece', 'syllables and texts'],
+  amendments: ['A piece', 'changes of its page by hand'],
   keyNames: ['A kit', 'names of keys'],
   lanes: ['A generator', 'lanes'],
   steps: ['A lane', 'steps'],

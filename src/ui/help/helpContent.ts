@@ -4,7 +4,7 @@ export const keys: readonly (readonly [keys: string, does: string])[] = [
   ['Shift+R', 'record, stop'],
   ['Home', 'back to the beginning'],
   ['Escape', 'close what is open; otherwise silence everything'],
-  ['1 to 6', 'the steps: players, record, effects, tracks, score, deliver'],
+  ['1 to 6', 'the steps: players, record, effects, tracks, score, deliver (not where notes are chosen: there they write)'],
   ['Ctrl+Z, Ctrl+Shift+Z', 'undo, redo'],
   ['A W S E D F T G Y H U J K O L P ;', 'notes; Z X change the octave, C V the loudness'],
   ['?', 'this help'],
@@ -35,6 +35,7 @@ export const words: readonly (readonly [word: string, means: string])[] = [
   ['voice', 'one line of a part; a note belongs to one where that was told, otherwise the page sorts it'],
   ['bench', 'a place beside the roll where notes are worked on'],
   ['section', 'a named part of the piece: a rehearsal mark on the page, a marker in MIDI files'],
+  ['changed by hand', 'what you write on the page over what was read; what was played stays as it was'],
   ['rest', 'an effect or source that is there but not at work, as after printing'],
 ]
 
@@ -57,7 +58,7 @@ export const whatIf: readonly (readonly [problem: string, remedy: string])[] = [
   ],
   [
     'Notes on the page are wrong.',
-    'Under Score, choose the smallest value that was meant and whether there are tuplets. What was played stays as it is: a notehead shows how it was played, and its track is one press away. Was it played without the click? Then let the bars be found: under Tracks, “Bars”, “Find the bars”.',
+    'Under Score, choose the smallest value that was meant and whether there are tuplets. What was played stays as it is: a notehead shows how it was played, and its track is one press away. What is still wrong you write over: choose the note, and its value, name or voice beside it or by keys. Was it played without the click? Then let the bars be found: under Tracks, “Bars”, “Find the bars”.',
   ],
   [
     'There are dots, levels or clefs on the page that I do not want.',

@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { longestFingering } from '@/core/notation/amendments/amendment'
 import { chordSymbol } from '@/core/notation/chordSymbols/chordSymbol'
 import { findNote } from '@/core/project/findNote'
 import type { Project, Words } from '@/core/project/schema'
@@ -42,7 +43,7 @@ export function WordsAtNote({ project, place, pen }: { project: Project; place: 
     setDraft(null)
     if (text === undefined || text === value) return
     const { apply, project: before } = session.store.getState()
-    if (chosen === 'fingering') pen.write('finger', { to: 'fingering', text: text.slice(0, 12) })
+    if (chosen === 'fingering') pen.write('finger', { to: 'fingering', text: text.slice(0, longestFingering) })
     else if (chosen === 'mark') apply('rehearsal mark', (now) => nameSection(now, place.bar, text))
     else if (chosen === 'chord' && text !== '' && !chordSymbol(text))
       tell(

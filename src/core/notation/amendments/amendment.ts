@@ -1,11 +1,12 @@
 import { z } from '../../border/checks'
 import type { NoteId } from '../../event/note'
 import { keySchema } from '../../midi/messageSchemas'
-import { longestName } from '../../text/bounded'
 import { tickSchema } from '../../time/timeSchemas'
 
 /** So many changes of a page are kept in a piece. */
 export const mostAmendments = 50_000
+/** Letters of a fingering. */
+export const longestFingering = 12
 
 /** Signs that can be put to a note by hand, or taken from it. */
 export const handSigns = [
@@ -63,7 +64,7 @@ const noteShapes = [
   z.object({ aspect: z.literal('line'), ...onNote, line: z.number().int().min(1).max(mostLinesOfStaff) }),
   z.object({ aspect: z.literal('staff'), ...onNote, staff: z.union([z.literal(1), z.literal(2)]) }),
   z.object({ aspect: z.literal('sign'), ...onNote, sign: z.enum(handSigns), isOn: z.boolean() }),
-  z.object({ aspect: z.literal('fingering'), ...onNote, text: z.string().min(1).max(12) }),
+  z.object({ aspect: z.literal('fingering'), ...onNote, text: z.string().min(1).max(longestFingering) }),
   /** null: none stands here. */
   z.object({ aspect: z.literal('level'), ...onNote, mark: z.enum(writtenLevels).nullable() }),
   /** From this note to the end of another; null: none lies over this note. */
@@ -159,6 +160,3 @@ export function byNote<A extends NoteAmendment['aspect']>(
     amendments.flatMap((each) => (each.aspect === aspect ? [[each.noteId, each as AmendmentOf<A>]] : [])),
   )
 }
-
-export const longestFingering = 12
-export const longestText = longestName
