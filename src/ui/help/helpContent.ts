@@ -4,7 +4,10 @@ export const keys: readonly (readonly [keys: string, does: string])[] = [
   ['Shift+R', 'record, stop'],
   ['Home', 'back to the beginning'],
   ['Escape', 'close what is open; otherwise silence everything'],
-  ['1 to 6', 'the steps: players, record, effects, tracks, score, deliver (not where notes are chosen: there they write)'],
+  [
+    '1 to 6',
+    'the steps: players, record, effects, tracks, score, deliver (not where notes are chosen: there they write)',
+  ],
   ['Ctrl+Z, Ctrl+Shift+Z', 'undo, redo'],
   ['A W S E D F T G Y H U J K O L P ;', 'notes; Z X change the octave, C V the loudness'],
   ['?', 'this help'],

@@ -43,7 +43,8 @@ export function WordsAtNote({ project, place, pen }: { project: Project; place: 
     setDraft(null)
     if (text === undefined || text === value) return
     const { apply, project: before } = session.store.getState()
-    if (chosen === 'fingering') pen.write('finger', { to: 'fingering', text: text.slice(0, longestFingering) })
+    if (chosen === 'fingering')
+      pen.write('finger', { to: 'fingering', text: text.slice(0, longestFingering) })
     else if (chosen === 'mark') apply('rehearsal mark', (now) => nameSection(now, place.bar, text))
     else if (chosen === 'chord' && text !== '' && !chordSymbol(text))
       tell(
