@@ -234,7 +234,7 @@ test('the piece is heard as it was played or as it is written, and so are its MI
   await page.keyboard.press("'")
   await expect(says(page)).toContainText('staccato')
   const heard = page.getByRole('region', { name: 'How it is heard' })
-  await heard.getByLabel('Plays, and MIDI files').selectOption('as written')
+  await heard.getByLabel('Plays').selectOption('as written')
   await goTo(page, 'Deliver')
   await expect(page.getByLabel('MIDI', { exact: true })).toHaveValue('written')
   await page.getByRole('button', { name: 'Write and check the files' }).click()

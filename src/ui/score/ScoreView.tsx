@@ -109,7 +109,8 @@ export function ScoreView() {
         <ChordFinder project={project} />
         <section aria-label="How it is heard" className="mt-6 space-y-2">
           <ColumnHeading>How it is heard</ColumnHeading>
-          <HeardAs label="Plays, and MIDI files" />
+          <HeardAs label="Plays" />
+          <p className="text-[12px] text-soft">MIDI files are written the same way.</p>
           {outline && outline.parts.length > 1 && <Practising parts={outline.parts} />}
         </section>
         {hasVoices && (
