@@ -98,7 +98,7 @@ export function pitchOf(key: number, name: Fifths): SpelledPitch {
 }
 
 /** By the line of fifths, from F on. */
-const letters = ['F', 'C', 'G', 'D', 'A', 'E', 'B'] as const
+export const letters = ['F', 'C', 'G', 'D', 'A', 'E', 'B'] as const
 
 /** The middle of the names of a key: between its second and sixth degree; minor keys raise two of theirs. */
 function middleOf({ fifths, mode }: KeySignature): number {

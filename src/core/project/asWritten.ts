@@ -4,7 +4,10 @@ import { soundOfScore } from '../notation/soundOfScore'
 import { newClip } from './create'
 import type { Project } from './schema'
 
-/** A piece that sounds as its page is written: the tracks on the page have the notes of their parts, and nothing else of the piece is other. */
+/**
+ * A piece that sounds as its page is written: the tracks on the page have the notes of their parts. Instruments, levels and effects are as
+ * they are; nothing is drawn to a grid.
+ */
 export function asWritten(project: Project, sounds: ReadonlyMap<string, readonly Note[]>): Project {
   return {
     ...project,
@@ -13,8 +16,11 @@ export function asWritten(project: Project, sounds: ReadonlyMap<string, readonly
       if (!notes) return track
       const controllers = track.clips.flatMap((clip) => (clip.isSounding ? clip.controllers : []))
       const written = notes.map((note) => ({ ...note, channel: track.channel }))
-      // What is written is on the beat: a track is not moved, and its effects were heard when it was played.
-      return { ...track, clips: [newClip(`written-${track.id}`, 'As written', written, { controllers })] }
+      return {
+        ...track,
+        snapping: null,
+        clips: [newClip(`written-${track.id}`, 'As written', written, { controllers })],
+      }
     }),
   }
 }

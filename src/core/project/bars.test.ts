@@ -3,10 +3,12 @@ import { newSlot } from '../effects/catalogue'
 import { noteEndTicks } from '../event/note'
 import { MeterMap } from '../time/meterMap'
 import { TempoMap } from '../time/tempoMap'
+import { amend } from './amend'
 import { copyBars, insertBars, lastBar, moveBars, removeBars } from './bars'
 import { changeControllers } from './commands'
 import { soundingControllers, soundingNotes } from './create'
 import { misfit } from './fit'
+import { scoreOf } from './onPage'
 import type { Project } from './schema'
 import { nameSection, nextSectionName } from './sections'
 import { noteAt, pieceWith } from './trackWith.testing'
@@ -252,4 +254,64 @@ test('bars that are copied and taken out again leave the piece as it was', () =>
       },
     ),
   )
+})
+
+describe('changes of the page by hand', () => {
+  const plain = pieceWith(Array.from({ length: 16 }, (_, beat) => noteAt(beat + 1, beat, 60 + (beat % 4))))
+  const written = amend(plain, [
+    {
+      aspect: 'time',
+      noteId: 6,
+      heardTicks: 5 * quarter,
+      onsetTicks: 5.5 * quarter,
+      durationTicks: quarter / 2,
+    },
+    { aspect: 'slur', noteId: 5, toNoteId: 8 },
+    { aspect: 'repeat', tick: bar, lastBarTick: 2 * bar },
+    { aspect: 'break', tick: 2 * bar, of: 'line' },
+  ])
+  const misfits = (project: Project) => {
+    const score = scoreOf(project)
+    return [...score.misfits, ...score.parts.flatMap((part) => part.misfits)]
+  }
+  const spans = ({ amendments }: Project) =>
+    amendments.flatMap((each) =>
+      each.aspect === 'repeat' ? [[each.tick / bar, each.lastBarTick / bar]] : [],
+    )
+
+  test('go with their bars, however long the bars before are now', () => {
+    const ofNotes = (project: Project) => misfits(project).filter(({ amendment }) => 'noteId' in amendment)
+    const inSevens: Project = { ...written, meters: [{ tick: 0, numerator: 7, denominator: 8 }] }
+    for (const start of [written, inSevens]) {
+      expect(ofNotes(start)).toEqual([])
+      expect(ofNotes(insertBars(start, 1, 1).project)).toEqual([])
+    }
+    const later = insertBars(written, 1, 1).project
+    expect(spans(later)).toEqual([[2, 3]])
+    expect(scoreOf(later).breaks).toEqual([{ bar: 3, of: 'line' }])
+  })
+
+  test('hold for those bars that are left', () => {
+    expect(spans(removeBars(written, { first: 3, last: 3 }).project)).toEqual([[1, 1]])
+    expect(spans(removeBars(written, { first: 2, last: 2 }).project)).toEqual([[1, 1]])
+    expect(spans(removeBars(written, { first: 2, last: 3 }).project)).toEqual([])
+  })
+
+  test('are copied with their notes', () => {
+    const twice = copyBars(written, { first: 2, last: 2 }, 5).project
+    expect(twice.amendments.filter(({ aspect }) => aspect === 'time')).toHaveLength(2)
+    expect(misfits(twice)).toEqual([])
+    const [part] = scoreOf(twice).parts
+    const content = (index: number) =>
+      part!.measures[index]!.map(({ elements }) =>
+        elements.map(({ kind, startTicks, durationTicks }) => [kind, startTicks, durationTicks]),
+      )
+    expect(content(4)).toEqual(content(1))
+    expect(part!.slurs.map(({ startTicks, endTicks }) => [startTicks / quarter, endTicks / quarter])).toEqual(
+      [
+        [4, 7],
+        [16, 19],
+      ],
+    )
+  })
 })

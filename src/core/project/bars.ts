@@ -1,5 +1,5 @@
 import { byOnset, type Note, type NoteId, noteEndTicks } from '../event/note'
-import { type Amendment, isOfNote } from '../notation/amendments/amendment'
+import { type Amendment, isOfNote, type NoteAmendment } from '../notation/amendments/amendment'
 import type { Measure } from '../time/meterMap'
 import { lastTick, type Ticks } from '../time/units'
 import { contextOf } from './context'
@@ -200,7 +200,7 @@ function onNewTime(project: Project, { placesOf, lengthOf, tempos, meters, keys 
       meters,
       keys,
       words: spread(project.words),
-      amendments: amendmentsOnNewTime(project.amendments, placesOf),
+      amendments: amendmentsOnNewTime(project, placesOf, copies),
       // A name is of one place: bars that are copied have none of their own.
       sections: project.sections
         .flatMap((section) =>
@@ -218,17 +218,77 @@ function onNewTime(project: Project, { placesOf, lengthOf, tempos, meters, keys 
   }
 }
 
-/** Changes of bars go with their bars; those of notes are kept by the note. What is copied is as it was. */
-function amendmentsOnNewTime(amendments: Project['amendments'], placesOf: NewTime['placesOf']): Amendment[] {
-  return amendments.flatMap((amendment): Amendment[] => {
-    if (isOfNote(amendment)) return [amendment]
+/**
+ * Changes of the page by hand go with their bars and notes, and are copied with them. What goes over several bars holds for those of them
+ * that are left.
+ *
+ * @param copies of notes that lie in two places now, the new by the old
+ */
+function amendmentsOnNewTime(
+  project: Project,
+  placesOf: NewTime['placesOf'],
+  copies: ReadonlyMap<NoteId, NoteId>,
+): Amendment[] {
+  const { meterMap } = contextOf(project)
+  return project.amendments.flatMap((amendment): Amendment[] => {
+    if (isOfNote(amendment)) {
+      const copy = copies.get(amendment.noteId)
+      return [
+        movedInTime(amendment, placesOf, 0),
+        ...(copy === undefined ? [] : [movedInTime(copied(amendment, copy, copies), placesOf, 1)]),
+      ]
+    }
     if (!('lastBarTick' in amendment)) return placesOf(amendment.tick).map((tick) => ({ ...amendment, tick }))
-    const lasts = placesOf(amendment.lastBarTick)
-    return placesOf(amendment.tick).flatMap((tick, copy) => {
-      const lastBarTick = lasts[copy]
+    const bars: (readonly Ticks[])[] = []
+    for (let tick = amendment.tick; tick <= amendment.lastBarTick; ) {
+      const { startTicks, lengthTicks } = meterMap.measureAt(tick)
+      bars.push(placesOf(startTicks))
+      tick = startTicks + lengthTicks
+    }
+    const left = bars.filter((places) => places.length > 0)
+    const [first, last] = [left[0], left.at(-1)]
+    if (!first || !last) return []
+    return first.flatMap((tick, copy) => {
+      const lastBarTick = last[copy]
       return lastBarTick === undefined ? [] : [{ ...amendment, tick, lastBarTick }]
     })
   })
+}
+
+/** A change of the same kind at the copy of its note; where it leads to another note, at the copy of that. */
+function copied(
+  amendment: NoteAmendment,
+  noteId: NoteId,
+  copies: ReadonlyMap<NoteId, NoteId>,
+): NoteAmendment {
+  switch (amendment.aspect) {
+    case 'slur':
+      return {
+        ...amendment,
+        noteId,
+        toNoteId: amendment.toNoteId === null ? null : (copies.get(amendment.toNoteId) ?? amendment.toNoteId),
+      }
+    case 'hairpin':
+      return {
+        ...amendment,
+        noteId,
+        to: amendment.to && {
+          ...amendment.to,
+          noteId: copies.get(amendment.to.noteId) ?? amendment.to.noteId,
+        },
+      }
+    default:
+      return { ...amendment, noteId }
+  }
+}
+
+/** A written place moves as far as the note it is of. */
+function movedInTime(amendment: NoteAmendment, placesOf: NewTime['placesOf'], copy: number): NoteAmendment {
+  if (amendment.aspect !== 'time') return amendment
+  const heardTicks = placesOf(amendment.heardTicks)[copy]
+  if (heardTicks === undefined) return amendment
+  const onsetTicks = Math.max(0, amendment.onsetTicks + heardTicks - amendment.heardTicks)
+  return { ...amendment, heardTicks, onsetTicks }
 }
 
 /** The marked stretch holds what it held, as long as any of it is there and in one piece. */

@@ -33,7 +33,7 @@ import { scoreSourceWith } from '@/core/project/onPage'
 import type { ProjectHead } from '@/core/project/schema'
 import type { Milliseconds, Ticks } from '@/core/time/units'
 import { type EngravingToolkit, engraveLine, pixelsPerSpace } from './engraveLine'
-import { usualSpacing } from './fillLine'
+import { heightPxOf, usualSpacing } from './fillLine'
 import { type LinePlaces, placesOf } from './linePlaces'
 import { labelled } from './pageLabel'
 
@@ -293,7 +293,7 @@ export class Engraver {
     return {
       ...measures,
       svg: line.svg,
-      heightPx: Number(/^<svg width="[^"]*" height="([\d.]+)px"/.exec(line.svg)?.[1] ?? 0),
+      heightPx: heightPxOf(line.svg),
     }
   }
 

@@ -45,6 +45,11 @@ export function fillLine(
   }
 }
 
+/** How high an engraved line is drawn, in pixels. */
+export function heightPxOf(svg: string): number {
+  return Number(/^<svg width="[^"]*" height="([\d.]+)px"/.exec(svg)?.[1] ?? 0)
+}
+
 function sizeOf(svg: string): { width: number; height: number } {
   const match = /^<svg width="(\d+(?:\.\d+)?)px" height="(\d+(?:\.\d+)?)px"/.exec(svg.trimStart())
   if (!match) throw new Error('The engraved line does not say how large it is')

@@ -2,6 +2,7 @@ import { noteElementId } from '@/core/notation/noteElements'
 import type { Score } from '@/core/notation/score'
 import type { ScoreSystem } from '@/core/notation/systems'
 import type { Ticks } from '@/core/time/units'
+import { heightPxOf } from './fillLine'
 
 /** Where things are drawn in a line, in pixels from its left and top. */
 export interface LinePlaces {
@@ -20,7 +21,7 @@ export interface LinePlaces {
  */
 export function placesOf(svg: string, score: Score, system: ScoreSystem): LinePlaces {
   const widthPx = Number(/^<svg width="([\d.]+)px"/.exec(svg)?.[1] ?? 0)
-  const heightPx = Number(/^<svg width="[^"]*" height="([\d.]+)px"/.exec(svg)?.[1] ?? 0)
+  const heightPx = heightPxOf(svg)
   const scaleBox = /class="definition-scale"[^>]*viewBox="[\d.-]+ [\d.-]+ ([\d.]+) ([\d.]+)"/.exec(svg)
   const margin = /class="page-margin" transform="translate\(([\d.-]+), ([\d.-]+)\)"/.exec(svg)
   const [marginLeft, marginTop] = [Number(margin?.[1] ?? 0), Number(margin?.[2] ?? 0)]

@@ -8,7 +8,7 @@ import { breakIntoSystems, musicSpaces, type ScoreSystem } from '@/core/notation
 import { type LineToPlace, layOutPages } from '@/core/pages/layOutPages'
 import { type PageSetup, pageSizeOf, pointsToMm } from '@/core/pages/pageSetup'
 import { type EngravingToolkit, engraveLine, pixelsPerSpace } from '../engraver/engraveLine'
-import { usualSpacing } from '../engraver/fillLine'
+import { heightPxOf, usualSpacing } from '../engraver/fillLine'
 import { labelled } from '../engraver/pageLabel'
 import { footTexts, runningPt, runningTexts, titleTexts } from './pageTexts'
 import type { PrintedBook, PrintedLine, PrintedPage } from './printedPage'
@@ -151,7 +151,7 @@ async function engraveBook(
       system.from + 1,
     )
     ;[spacing, spacesBefore] = [line.spacing, spaces]
-    const heightPt = heightOf(line.svg) * scale
+    const heightPt = heightPxOf(line.svg) * scale
     if (heightPt > roomPt) return { lines, scale, tooHighBy: heightPt / roomPt }
     lines.push({
       svg: line.svg,
@@ -162,10 +162,6 @@ async function engraveBook(
     await afterLine()
   }
   return { lines, scale, tooHighBy: 0 }
-}
-
-function heightOf(svg: string): number {
-  return Number(/^<svg width="[^"]*" height="([\d.]+)px"/.exec(svg)?.[1] ?? 0)
 }
 
 /** Whether all parts rest at the end of a line, for half a bar at least. */

@@ -2,7 +2,6 @@ import type { Project } from '@/core/project/schema'
 import { addWords, newWords } from '@/core/project/words'
 import { Button } from '../controls/Button'
 import { useSession } from '../workspace/sessionContext'
-import { tell } from '../workspace/viewStore'
 
 /** Symbols of the chords that sound, on request; those that are there can be taken away. */
 export function ChordFinder({ project }: { project: Project }) {
@@ -15,8 +14,7 @@ export function ChordFinder({ project }: { project: Project }) {
   const find = () =>
     session.engraving.chords().then(
       (found) => {
-        if (found.length === 0)
-          return tell('Nothing sounds from which chords could be read.', session.store.getState().project)
+        if (found.length === 0) return session.notify('Nothing sounds from which chords could be read.')
         session.store.getState().apply('chord symbols', (before) =>
           addWords(
             without(before),

@@ -3,6 +3,7 @@ import { beatUnitTicks, type Measure } from '../../time/meterMap'
 import { TICKS_PER_QUARTER, type Ticks } from '../../time/units'
 import { type Head, standingIn } from '../heads'
 import { keyAt, type NoteValueType, type Score, type SpelledPitch } from '../score'
+import { letters } from '../spelling'
 import { ticksOfValue } from '../values'
 import {
   type Amendment,
@@ -399,11 +400,9 @@ function nextOfKey(score: Score, head: Head): Head | undefined {
   return next && next.onsetTicks <= head.endTicks + TICKS_PER_QUARTER ? next : undefined
 }
 
-const lettersByFifths: readonly SpelledPitch['step'][] = ['F', 'C', 'G', 'D', 'A', 'E', 'B']
-
 /** Place of a written name on the line of fifths. */
 export function fifthsOf({ step, alter }: Pick<SpelledPitch, 'step' | 'alter'>): number {
-  return lettersByFifths.indexOf(step) - 1 + 7 * alter
+  return letters.indexOf(step) - 1 + 7 * alter
 }
 
 /** Names from F double flat to B double sharp, of what is written and what sounds. */

@@ -1,5 +1,5 @@
 /**
- * What finding chords weighs, in shares of a beat's sound. Set by hand on triads and sevenths with passing notes, and not fitted to
+ * What finding chords weighs, in shares of what sounds in a beat. Chosen by hand on triads and sevenths with passing notes, and not fitted to
  * any piece.
  */
 export const chordWeights = {
