@@ -1,4 +1,5 @@
-import { Chord, Note } from 'tonal'
+import { Note } from 'tonal'
+import { isNoChord, typedChord } from '../notation/chordSymbols/chordSymbol'
 import type { TypingProblem } from './generated'
 
 export interface ChartChord {
@@ -71,7 +72,7 @@ export function readChart(text: string): Chart {
         if (times < 2) bars.splice(repeated.to)
         repeatFrom = bars.length
         repeated = null
-      } else if (/^n\.?c\.?$/i.test(token)) bar.push(null)
+      } else if (isNoChord(token)) bar.push(null)
       else {
         const chord = readChord(token)
         if (chord) bar.push(chord)
@@ -89,18 +90,14 @@ export function readChart(text: string): Chart {
 
 /** @returns null for an unknown symbol */
 export function readChord(symbol: string): ChartChord | null {
-  const [, upper, bass] = /^(.+?)(?:\/([A-G](?:#|b|♯|♭)?))?$/.exec(
-    symbol.replaceAll('♯', '#').replaceAll('♭', 'b'),
-  )!
-  const named = Chord.get(
-    upper!
-      .replace(/^([A-G][#b]?)-/, '$1m')
-      .replace('ø', 'm7b5')
-      .replace('Δ', 'maj7'),
-  )
-  if (named.empty || !named.tonic) return null
-  const classes = named.notes.map((note) => Note.chroma(note))
-  const rootClass = Note.chroma(named.tonic)
-  const bassClass = bass ? Note.chroma(bass) : rootClass
-  return { symbol, pitchClasses: classes, rootClass, bassClass }
+  const typed = typedChord(symbol)
+  if (!typed) return null
+  const { bass, named } = typed
+  const rootClass = Note.chroma(named.tonic!)
+  return {
+    symbol,
+    pitchClasses: named.notes.map((note) => Note.chroma(note)),
+    rootClass,
+    bassClass: bass === undefined ? rootClass : Note.chroma(bass),
+  }
 }

@@ -46,21 +46,45 @@ const kinds: Readonly<Record<string, string>> = {
   fifth: 'power',
 }
 
+/** A chord as it was typed: its root, what stands behind it, another bass, and what it is by the library of chords. */
+export interface TypedChord {
+  readonly root: string
+  readonly suffix: string
+  readonly bass: string | undefined
+  readonly named: ReturnType<typeof Chord.get>
+}
+
 /**
- * Reads a chord symbol as it is typed: letter, sharp or flat, kind, and a bass after a slash; "N.C." for none.
+ * Reads a chord as it is typed: letter, sharp or flat, kind, and a bass after a slash.
  *
  * @returns null when it is none
- * @example chordSymbol('F#m7/C#')
  */
-export function chordSymbol(text: string): ChordSymbol | null {
+export function typedChord(text: string): TypedChord | null {
   const typed = text.trim().replaceAll('♯', '#').replaceAll('♭', 'b')
-  if (/^n\.? ?c\.?$/i.test(typed)) return { root: null, kind: 'none', suffix: 'N.C.', bass: null }
   const parts = /^([A-G](?:##?|bb?)?)([^/]*(?:\/\d+[^/]*)?)(?:\/([A-G](?:##?|bb?)?))?$/.exec(typed)
   if (!parts) return null
   const [, root = '', suffix = '', bass] = parts
   const usual = suffix.replace(/^-/, 'm').replace('ø', 'm7b5').replace('Δ', 'maj7')
   const named = Chord.get(`${root}${usual}`)
-  if (named.empty || !named.tonic) return null
+  return named.empty || !named.tonic ? null : { root, suffix, bass, named }
+}
+
+/** Whether somebody typed that there is no chord. */
+export function isNoChord(text: string): boolean {
+  return /^n\.? ?c\.?$/i.test(text.trim())
+}
+
+/**
+ * Reads a chord symbol as it is typed; "N.C." for none.
+ *
+ * @returns null when it is none
+ * @example chordSymbol('F#m7/C#')
+ */
+export function chordSymbol(text: string): ChordSymbol | null {
+  if (isNoChord(text)) return { root: null, kind: 'none', suffix: 'N.C.', bass: null }
+  const typed = typedChord(text)
+  if (!typed) return null
+  const { root, suffix, bass, named } = typed
   return {
     root: nameOf(root),
     kind: kinds[named.type] ?? 'other',
