@@ -5,7 +5,7 @@ import { headOf } from '@/core/project/content'
 import { contextOf } from '@/core/project/context'
 import type { Project } from '@/core/project/schema'
 import type { Ticks } from '@/core/time/units'
-import type { LiveLine, LivePart } from '@/engine/engraver/engraver'
+import type { LiveLine, LivePart } from '@/engine/engraver/liveLines'
 import type { TransportState } from '@/engine/protocol'
 import type { LiveNote } from './liveNotes'
 

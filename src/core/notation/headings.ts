@@ -23,3 +23,13 @@ export interface ScoreHeadings {
   /** In the order of the parts of the score. */
   readonly parts: readonly PartHeading[]
 }
+
+/** Of what is only drawn, line by line. */
+export const noHeadings: ScoreHeadings = {
+  title: '',
+  subtitle: '',
+  composer: '',
+  arranger: '',
+  rights: '',
+  parts: [],
+}

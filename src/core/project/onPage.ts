@@ -8,13 +8,19 @@ import type { Score } from '../notation/score'
 import type { ScoreSource } from '../notation/scoreSource'
 import { transpositions, usualTransposition } from '../notation/transposition'
 import { soundingControllers, soundingNotes } from './create'
-import type { Project, Track, Words } from './schema'
+import type { Project, ProjectHead, Track, Words } from './schema'
 import { wordsOf } from './words'
 
 /** Tracks that have a part in the score, in its order. */
 function tracksOnPage({ tracks }: Pick<Project, 'tracks'>): Track[] {
   return tracks.filter((track) => track.isOnPage && soundingNotes(track).length > 0)
 }
+
+/** What of a project its page needs, beside the notes. */
+export type PageHead = Pick<
+  ProjectHead,
+  'tempos' | 'meters' | 'sections' | 'words' | 'keys' | 'scoreSettings' | 'amendments' | 'page' | 'tracks'
+>
 
 /** A track as far as the page is concerned, whose notes are kept elsewhere. */
 type WrittenTrack = Pick<Track, 'id' | 'name' | 'instrument' | 'staffSplitKey' | 'writtenAs'>
@@ -46,10 +52,7 @@ export function scoreSourceOf(
  * @param parts the tracks on the page that have notes, with these
  */
 export function scoreSourceWith(
-  project: Pick<
-    Project,
-    'tempos' | 'meters' | 'sections' | 'words' | 'keys' | 'scoreSettings' | 'amendments'
-  >,
+  project: Omit<PageHead, 'page' | 'tracks'>,
   parts: readonly {
     readonly track: WrittenTrack
     readonly notes: readonly Note[]

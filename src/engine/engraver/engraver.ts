@@ -4,37 +4,29 @@ import { writeMusicXml } from '@/core/formats/musicXml'
 import type { Ledger } from '@/core/ledger/ledger'
 import { sumLedgers } from '@/core/ledger/ledger'
 import { abbreviation } from '@/core/notation/abbreviations'
-import type { Amendment, Misfit, WrittenLevel } from '@/core/notation/amendments/amendment'
+import type { Amendment, Misfit } from '@/core/notation/amendments/amendment'
 import { type ChosenOnPage, type Drawn, draw, type Stroke } from '@/core/notation/amendments/pen'
-import { buildScore, ScoreBuilder } from '@/core/notation/buildScore'
-import { type FoundChord, findChords } from '@/core/notation/chordSymbols/findChords'
+import { ScoreBuilder } from '@/core/notation/buildScore'
+import type { FoundChord } from '@/core/notation/chordSymbols/findChords'
 import { partsThatPlay } from '@/core/notation/emptyStaves'
 import type { TornLines } from '@/core/notation/hands'
-import type { ScoreHeadings } from '@/core/notation/headings'
-import { type Head, standingIn } from '@/core/notation/heads'
+import { noHeadings, type ScoreHeadings } from '@/core/notation/headings'
 import { type WalkDirection, walk } from '@/core/notation/noteWalk'
 import { openTiesOf } from '@/core/notation/openTies'
-import { type PlayedControls, playedControlsOf } from '@/core/notation/playedControls'
-import {
-  type Articulation,
-  type Clef,
-  isUnpitched,
-  type NoteValue,
-  type Repeat,
-  type Score,
-  type SpelledPitch,
-} from '@/core/notation/score'
+import type { PlayedControls } from '@/core/notation/playedControls'
+import type { Clef, Repeat, Score } from '@/core/notation/score'
 import type { KeyChange } from '@/core/notation/scoreSettings'
 import { soundOfScore } from '@/core/notation/soundOfScore'
-import { isTwoStaffInstrument } from '@/core/notation/staves'
 import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
 import { byId } from '@/core/project/findNote'
-import { scoreSourceWith } from '@/core/project/onPage'
+import { type PageHead, scoreSourceWith } from '@/core/project/onPage'
 import type { ProjectHead } from '@/core/project/schema'
 import type { Milliseconds, Ticks } from '@/core/time/units'
+import { chordsOf, notesBetween, notesIn, placeOf, type WrittenPlace } from './choosing'
 import { type EngravingToolkit, engraveLine, pixelsPerSpace } from './engraveLine'
-import { heightPxOf, usualSpacing } from './fillLine'
+import { usualSpacing } from './fillLine'
 import { type LinePlaces, placesOf } from './linePlaces'
+import { type LiveLine, LiveLines, type LivePart } from './liveLines'
 import { labelled } from './pageLabel'
 
 /** What the page needs to know of a score before any line of it is engraved. */
@@ -60,84 +52,12 @@ export interface ScoreOutline {
   readonly misfits: readonly Misfit[]
 }
 
-/** What is chosen on the page, as it is written: of several notes the first, and what they have in common. */
-export interface WrittenPlace {
-  /** null: a rest. */
-  readonly noteId: NoteId | null
-  /** Heads that are chosen. */
-  readonly heads: number
-  /** All notes that they stand for. */
-  readonly noteIds: readonly NoteId[]
-  readonly trackId: string
-  readonly systemIndex: number
-  readonly bar: number
-  readonly onsetTicks: Ticks
-  readonly durationTicks: Ticks
-  readonly value: NoteValue
-  readonly tuplet: number | null
-  readonly pitch: SpelledPitch | null
-  readonly staff: number
-  readonly staves: number
-  readonly voice: number
-  /** Which of the lines of its staff. */
-  readonly line: number
-  readonly mergedNotes: number
-  /** In small print before what it leads to, whose place this is. */
-  readonly isGrace: boolean
-  /** At all of the notes that are chosen. */
-  readonly signs: readonly Articulation[]
-  readonly fingering: string | null
-  readonly level: WrittenLevel | null
-}
-
 /** One line of music, drawn. */
 export interface EngravedLine extends LinePlaces {
   readonly svg: string
   /** Indices of the parts whose staves are in it. */
   readonly parts: readonly number[]
 }
-
-/** What was played of a track in the last bars, and between which keys it was played so far. */
-export interface LivePart {
-  readonly trackId: string
-  readonly notes: NoteColumns
-  readonly lowestKey: number
-  readonly highestKey: number
-}
-
-/** A line of what is being played: bars by index, `to` not included. */
-export interface LiveLine {
-  readonly from: number
-  readonly to: number
-  readonly svg: string
-  readonly heightPx: number
-}
-
-const noHeadings: ScoreHeadings = {
-  title: '',
-  subtitle: '',
-  composer: '',
-  arranger: '',
-  rights: '',
-  parts: [],
-}
-
-/** Pedal and breath are read when the take is there. */
-const noControls = playedControlsOf([], 0)
-
-/** What only notes have. */
-const nothingAtRest = {
-  noteId: null,
-  heads: 0,
-  noteIds: [],
-  pitch: null,
-  line: 1,
-  mergedNotes: 0,
-  isGrace: false,
-  signs: [],
-  fingering: null,
-  level: null,
-} as const
 
 const mostCachedSystems = 400
 
@@ -166,26 +86,21 @@ export class Engraver {
   private widthPx = 900
   private hidesEmptyStaves = false
   private revision = 0
-  /** Of the last line that was being played, by how many bars it had. */
-  private readonly liveSpacings = new Map<number, number>()
   /** Note spacing that last filled the line that begins at a measure. */
   private readonly spacings = new Map<number, number>()
 
-  constructor(private readonly toolkit: EngravingToolkit) {}
+  private readonly liveLines: LiveLines
+
+  constructor(private readonly toolkit: EngravingToolkit) {
+    this.liveLines = new LiveLines(toolkit)
+  }
 
   /**
    * Takes over a project.
    *
    * @param changed the sounding notes of tracks that are new or have changed since the last call
    */
-  update(
-    head: Pick<
-      ProjectHead,
-      'tempos' | 'meters' | 'sections' | 'words' | 'keys' | 'scoreSettings' | 'amendments' | 'page' | 'tracks'
-    >,
-    changed: readonly ChangedTrack[],
-    widthPx: number,
-  ): ScoreOutline {
+  update(head: PageHead, changed: readonly ChangedTrack[], widthPx: number): ScoreOutline {
     for (const { trackId, notes, controls } of changed)
       this.contents.set(trackId, { notes: unpackNotes(notes), controls })
     const written = head.tracks.flatMap((track) => {
@@ -239,62 +154,20 @@ export class Engraver {
     return engraved
   }
 
-  /**
-   * Bars that are being played, drawn from what was played of them so far.
-   *
-   * @param bars by index, `to` not included; drawn as far as there is music
-   * @returns null where nothing can be written yet
-   */
+  /** Bars that are being played: `LiveLines.engrave`, in the key of the piece where it has one. */
   live(
-    head: Parameters<Engraver['update']>[0],
+    head: PageHead,
     parts: readonly LivePart[],
-    { from, to }: { readonly from: number; readonly to: number },
+    bars: { readonly from: number; readonly to: number },
     widthPx: number,
   ): LiveLine | null {
-    const played = parts.flatMap(({ trackId, notes, lowestKey, highestKey }) => {
-      const track = head.tracks.find(({ id }) => id === trackId)
-      if (!track) return []
-      // What was played on both sides of the split once has both staves from then on.
-      const { splitKey } = head.scoreSettings
-      const isOnTwo =
-        track.staffSplitKey === 'auto' &&
-        isTwoStaffInstrument(track.instrument) &&
-        lowestKey < splitKey &&
-        highestKey >= splitKey
-      return [
-        {
-          track: isOnTwo ? { ...track, staffSplitKey: splitKey } : track,
-          notes: unpackNotes(notes),
-          controls: noControls,
-        },
-      ]
-    })
-    if (played.every(({ notes }) => notes.length === 0)) return null
-    // A key is not found from a few bars: that of the piece holds, where it has one.
-    const keys = head.keys.length > 0 ? head.keys : (this.score?.keys ?? [])
-    const source = { ...head, keys: [...keys], amendments: [], sections: [], words: [] }
-    const score = buildScore(scoreSourceWith(source, played))
-    const measures = { from, to: Math.min(to, score.measures.length) }
-    if (measures.to <= from) return null
-    const names = {
-      ...noHeadings,
-      parts: played.map(({ track }) => labelled(track, true)),
-    }
-    const musicXml = writeMusicXml(score, names, { measures, withNoteIds: true, goesOn: true })
-    const line = engraveLine(
-      this.toolkit,
-      musicXml,
+    return this.liveLines.engrave(
+      head,
+      head.keys.length > 0 ? head.keys : (this.score?.keys ?? []),
+      parts,
+      bars,
       widthPx,
-      this.liveSpacings.get(measures.to - from) ?? usualSpacing,
-      openTiesOf(score, measures),
-      from + 1,
     )
-    this.liveSpacings.set(measures.to - from, line.spacing)
-    return {
-      ...measures,
-      svg: line.svg,
-      heightPx: heightPxOf(line.svg),
-    }
   }
 
   /** What the page sounds like when it is played as it is written, by track. */
@@ -306,66 +179,7 @@ export class Engraver {
 
   /** How what is chosen is written; null when it is filtered or not on the page. */
   locate(chosen: ChosenOnPage): WrittenPlace | null {
-    const score = this.score
-    if (!score) return null
-    const standing = standingIn(score)
-    const lineOfMusic = (bar: number) => this.systems.findIndex(({ from, to }) => bar >= from && bar < to)
-    if (chosen.kind === 'rest') {
-      const found = [...standing.rests].find(
-        ({ partIndex, voice, onsetTicks }) =>
-          score.parts[partIndex]!.id === chosen.partId &&
-          voice === chosen.voice &&
-          onsetTicks === chosen.tick,
-      )
-      if (!found) return null
-      const { rest, partIndex, bar, staff, voice, onsetTicks } = found
-      const part = score.parts[partIndex]!
-      return {
-        ...nothingAtRest,
-        trackId: part.id,
-        systemIndex: lineOfMusic(bar),
-        bar: bar + 1,
-        onsetTicks,
-        durationTicks: rest.durationTicks,
-        value: rest.value,
-        tuplet: rest.tuplet?.actual ?? null,
-        staff,
-        staves: part.clefs.length,
-        voice,
-      }
-    }
-    const found = chosen.noteIds.flatMap((id) => standing.head(id) ?? [])
-    const first = found.reduce<Head | undefined>(
-      (a, b) => (a && a.onsetTicks <= b.onsetTicks ? a : b),
-      undefined,
-    )
-    if (!first) return null
-    const { note, chord, partIndex, bar, staff, voice, line, onsetTicks, endTicks, isGrace } = first
-    const part = score.parts[partIndex]!
-    return {
-      noteId: note.noteIds[0]!,
-      heads: new Set(found.map((each) => each.note)).size,
-      noteIds: [...new Set(found.flatMap((each) => each.note.noteIds))],
-      trackId: part.id,
-      systemIndex: lineOfMusic(bar),
-      bar: bar + 1,
-      onsetTicks,
-      durationTicks: endTicks - onsetTicks,
-      value: chord.value,
-      tuplet: chord.tuplet?.actual ?? null,
-      pitch: isUnpitched(part) ? null : note.pitch,
-      staff,
-      staves: part.clefs.length,
-      voice,
-      line,
-      mergedNotes: note.noteIds.length - 1,
-      isGrace,
-      signs: chord.articulations.filter((sign) =>
-        found.every((each) => each.chord.articulations.includes(sign)),
-      ),
-      fingering: note.fingering,
-      level: part.dynamics.levels.find(({ tick }) => tick === onsetTicks)?.mark ?? null,
-    }
+    return this.score && placeOf(this.score, this.systems, chosen)
   }
 
   /** What one comes to from what is chosen by the arrow keys; null where there is nothing. */
@@ -386,44 +200,21 @@ export class Engraver {
     return draw(this.score, existing, heardAt, chosen, stroke)
   }
 
-  /** Notes of a stretch of bars: of one staff of a part, or of all parts. */
-  notesIn(fromBar: number, toBar: number, of: { readonly trackId: string; readonly staff: number } | null) {
-    if (!this.score) return []
-    const { parts } = this.score
-    return [...standingIn(this.score).heads].flatMap(({ bar, partIndex, staff, note }) =>
-      bar + 1 >= fromBar &&
-      bar + 1 <= toBar &&
-      (of === null || (parts[partIndex]!.id === of.trackId && staff === of.staff))
-        ? [note.noteIds[0]!]
-        : [],
-    )
+  notesIn(
+    fromBar: number,
+    toBar: number,
+    of: { readonly trackId: string; readonly staff: number } | null,
+  ): readonly NoteId[] {
+    return this.score ? notesIn(this.score, fromBar, toBar, of) : []
   }
 
-  /** Noteheads from one to another: on their staves and those between, from the earlier to the later. */
   notesBetween(from: NoteId, to: NoteId): readonly NoteId[] {
-    if (!this.score) return []
-    const standing = standingIn(this.score)
-    const [a, b] = [standing.head(from), standing.head(to)]
-    if (!a || !b) return [to]
-    const rank = ({ partIndex, staff }: Head) => partIndex * 4 + staff
-    const [low, high] = [Math.min(rank(a), rank(b)), Math.max(rank(a), rank(b))]
-    const [first, last] = [Math.min(a.onsetTicks, b.onsetTicks), Math.max(a.onsetTicks, b.onsetTicks)]
-    return [...standing.heads].flatMap((head) =>
-      rank(head) >= low && rank(head) <= high && head.onsetTicks >= first && head.onsetTicks <= last
-        ? [head.note.noteIds[0]!]
-        : [],
-    )
+    return this.score ? notesBetween(this.score, from, to) : []
   }
 
   /** Symbols of the chords that sound. */
   chords(): readonly FoundChord[] {
-    if (!this.score) return []
-    const { score } = this
-    const notes = [...standingIn(score).heads].flatMap(
-      ({ partIndex, note, onsetTicks, endTicks, isGrace }) =>
-        isGrace || isUnpitched(score.parts[partIndex]!) ? [] : [{ key: note.key, onsetTicks, endTicks }],
-    )
-    return findChords(notes, score.measures, score.keys)
+    return this.score ? chordsOf(this.score) : []
   }
 
   private partsIn(system: ScoreSystem): readonly number[] {

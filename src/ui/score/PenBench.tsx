@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import type { AmendmentOf } from '@/core/notation/amendments/amendment'
 import type { Project } from '@/core/project/schema'
-import type { WrittenPlace } from '@/engine/engraver/engraver'
+import type { WrittenPlace } from '@/engine/engraver/choosing'
 import { Choice, ColumnHeading } from '../controls/Choice'
 import { useView } from '../workspace/sessionContext'
 import { BarSettings } from './BarSettings'

@@ -2,7 +2,7 @@ import type { SpelledPitch } from '@/core/notation/score'
 import { contextOf } from '@/core/project/context'
 import type { Project } from '@/core/project/schema'
 import { TICKS_PER_QUARTER } from '@/core/time/units'
-import type { WrittenPlace } from '@/engine/engraver/engraver'
+import type { WrittenPlace } from '@/engine/engraver/choosing'
 
 const valueNames: Readonly<Record<WrittenPlace['value']['type'], string>> = {
   whole: 'whole',

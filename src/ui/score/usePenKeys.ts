@@ -1,4 +1,4 @@
-import type { WrittenPlace } from '@/engine/engraver/engraver'
+import type { WrittenPlace } from '@/engine/engraver/choosing'
 import { useSession } from '../workspace/sessionContext'
 import { viewStore } from '../workspace/viewStore'
 import { chosenOnPage } from './chosenOnPage'

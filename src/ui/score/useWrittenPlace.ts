@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react'
 import type { ChosenOnPage } from '@/core/notation/amendments/pen'
-import type { WrittenPlace } from '@/engine/engraver/engraver'
+import type { WrittenPlace } from '@/engine/engraver/choosing'
 import { useSession } from '../workspace/sessionContext'
 
 /** How what is chosen is written: null when it is not, undefined as long as that is not known; its line of music is brought into sight. Asked anew with each revision of the page. */
