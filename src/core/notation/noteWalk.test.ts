@@ -1,6 +1,6 @@
 import { createDemo } from '../demo/harbourEvening'
 import { scoreOf } from '../project/onPage'
-import type { ChosenOnPage } from './amendments/pen'
+import type { ChosenOnPage } from './amendments/stroke'
 import { type WalkDirection, walk } from './noteWalk'
 
 const { project } = createDemo('demo', 0, 'computer-keyboard')

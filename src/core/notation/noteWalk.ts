@@ -1,5 +1,5 @@
 import type { Ticks } from '../time/units'
-import type { ChosenOnPage } from './amendments/pen'
+import type { ChosenOnPage } from './amendments/stroke'
 import { standingIn } from './heads'
 import type { Score } from './score'
 

@@ -1,6 +1,6 @@
 import type { NoteId } from '@/core/event/note'
 import type { WrittenLevel } from '@/core/notation/amendments/amendment'
-import type { ChosenOnPage } from '@/core/notation/amendments/pen'
+import type { ChosenOnPage } from '@/core/notation/amendments/stroke'
 import { type FoundChord, findChords } from '@/core/notation/chordSymbols/findChords'
 import { type Head, standingIn } from '@/core/notation/heads'
 import {

@@ -1,5 +1,5 @@
 import { memo, useEffect, useLayoutEffect, useRef, useState } from 'react'
-import type { ChosenOnPage } from '@/core/notation/amendments/pen'
+import type { ChosenOnPage } from '@/core/notation/amendments/stroke'
 import { noteIdOfElement, restOfElement } from '@/core/notation/noteElements'
 import type { EngravedLine, ScoreOutline } from '@/engine/engraver/engraver'
 import type { Session } from '@/state/session'

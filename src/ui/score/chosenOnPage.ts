@@ -1,4 +1,4 @@
-import type { ChosenOnPage } from '@/core/notation/amendments/pen'
+import type { ChosenOnPage } from '@/core/notation/amendments/stroke'
 import type { ViewState } from '../workspace/viewStore'
 
 /** What is chosen on the page: notes before a rest; null where nothing is. */

@@ -1,5 +1,5 @@
 import type { HandSign, WrittenLevel } from '@/core/notation/amendments/amendment'
-import type { Stroke } from '@/core/notation/amendments/pen'
+import type { Stroke } from '@/core/notation/amendments/stroke'
 
 /** A stroke of the pen as it is offered: what it is called, how it looks, and its key. */
 export interface OfferedStroke {

@@ -1,5 +1,5 @@
 import { useCallback, useRef } from 'react'
-import type { ChosenOnPage } from '@/core/notation/amendments/pen'
+import type { ChosenOnPage } from '@/core/notation/amendments/stroke'
 import type { WalkDirection } from '@/core/notation/noteWalk'
 import { findNote } from '@/core/project/findNote'
 import { useSession } from '../workspace/sessionContext'

@@ -1,6 +1,6 @@
 import { useMemo } from 'react'
 import { moveNotes } from '@/core/editing/notes'
-import type { ChosenOnPage, Stroke } from '@/core/notation/amendments/pen'
+import type { ChosenOnPage, Stroke } from '@/core/notation/amendments/stroke'
 import { amend, takeBack } from '@/core/project/amend'
 import { drawNote } from '@/core/project/commands'
 import { changeChosen } from '@/core/project/editNotes'

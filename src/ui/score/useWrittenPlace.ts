@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react'
-import type { ChosenOnPage } from '@/core/notation/amendments/pen'
+import type { ChosenOnPage } from '@/core/notation/amendments/stroke'
 import type { WrittenPlace } from '@/engine/engraver/choosing'
 import { useSession } from '../workspace/sessionContext'
 

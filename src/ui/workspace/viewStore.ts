@@ -1,7 +1,7 @@
 import { createStore } from 'zustand/vanilla'
 import type { FoundBars } from '@/core/beats/findBars'
 import type { NoteId } from '@/core/event/note'
-import type { ChosenOnPage } from '@/core/notation/amendments/pen'
+import type { ChosenOnPage } from '@/core/notation/amendments/stroke'
 import type { Project } from '@/core/project/schema'
 import type { KeptPosition } from '@/core/project/tempoEdits'
 import type { Partition } from '../tracks/strands'

@@ -15,7 +15,8 @@ import { TICKS_PER_QUARTER as quarter } from '../../time/units'
 import { standingIn } from '../heads'
 import type { Score } from '../score'
 import { addressOf, handSigns } from './amendment'
-import { type Drawn, draw, type Stroke } from './pen'
+import { draw } from './pen'
+import type { Drawn, Stroke } from './stroke'
 
 /** A stroke on notes of a piece, as the page does it. */
 function stroke(

@@ -1,77 +1,13 @@
 import type { NoteId } from '../../event/note'
-import { beatUnitTicks, type Measure } from '../../time/meterMap'
+import { beatUnitTicks } from '../../time/meterMap'
 import { TICKS_PER_QUARTER, type Ticks } from '../../time/units'
 import { type Head, standingIn } from '../heads'
-import { keyAt, type NoteValueType, type Score, type SpelledPitch } from '../score'
+import { keyAt, type Score, type SpelledPitch } from '../score'
 import { letters } from '../spelling'
 import { ticksOfValue } from '../values'
-import {
-  type Amendment,
-  type AmendmentOf,
-  addressOf,
-  type HandSign,
-  mostLinesOfStaff,
-  type WrittenLevel,
-} from './amendment'
-
-/** What a pen does to the notes that are chosen, or to their bars. */
-export type Stroke =
-  /** A plain value; in a tuplet the value there. */
-  | { readonly to: 'value'; readonly type: NoteValueType }
-  | { readonly to: 'dot' }
-  /** Later (earlier when negative) by so many ticks. */
-  | { readonly to: 'place'; readonly byTicks: Ticks }
-  /** The chosen chords share their beat, or two beats, evenly as one of so many; null: they stand at its even parts. */
-  | { readonly to: 'tuplet'; readonly actual: 3 | 5 | 6 | 7 | null }
-  | { readonly to: 'tie' }
-  /** The next name of the same pitch. */
-  | { readonly to: 'name' }
-  | { readonly to: 'line'; readonly line: number }
-  | { readonly to: 'staff' }
-  | { readonly to: 'sign'; readonly sign: HandSign }
-  /** Empty: none. */
-  | { readonly to: 'fingering'; readonly text: string }
-  | { readonly to: 'level'; readonly mark: WrittenLevel | null }
-  | { readonly to: 'hairpin'; readonly kind: 'crescendo' | 'diminuendo' | null }
-  | { readonly to: 'slur' }
-  | { readonly to: 'clef'; readonly clef: AmendmentOf<'clef'>['clef'] }
-  | { readonly to: 'barLine'; readonly style: AmendmentOf<'barLine'>['style'] | null }
-  | { readonly to: 'repeat' }
-  | { readonly to: 'ending'; readonly time: 1 | 2 }
-  | { readonly to: 'break'; readonly of: 'line' | 'page' }
-  | { readonly to: 'rest' }
-
-/** What is chosen on a page: notes, or a rest. */
-export type ChosenOnPage =
-  | { readonly kind: 'notes'; readonly noteIds: readonly NoteId[] }
-  | { readonly kind: 'rest'; readonly partId: string; readonly voice: number; readonly tick: Ticks }
-
-/** What a stroke changes of the page, or why it changes nothing. */
-export type Drawn =
-  | {
-      readonly isDrawn: true
-      readonly amendments: readonly Amendment[]
-      readonly takenBack: readonly string[]
-    }
-  | { readonly isDrawn: false; readonly why: string }
-
-/** The chosen place on a page, as strokes need it. */
-interface Chosen {
-  readonly score: Score
-  /** In order of onset, then pitch. */
-  readonly heads: readonly Head[]
-  readonly first: {
-    readonly partIndex: number
-    readonly bar: number
-    readonly lastBar: number
-    readonly staff: number
-  }
-  readonly rest: Extract<ChosenOnPage, { readonly kind: 'rest' }> | null
-  /** What was changed by hand so far. */
-  readonly existing: ReadonlyMap<string, Amendment>
-  /** Where a note was played. */
-  heardAt(noteId: NoteId): Ticks
-}
+import { type Amendment, addressOf, type HandSign, mostLinesOfStaff, type WrittenLevel } from './amendment'
+import { type BarStroke, drawOnBars, hideRest } from './penOnBars'
+import { type Chosen, type ChosenOnPage, type Drawn, drawn, refuse, type Stroke } from './stroke'
 
 /**
  * What a stroke of the pen changes on a page: amendments over the reading, and earlier ones that are taken back. What was played stays as
@@ -111,15 +47,7 @@ export function draw(
   }
 }
 
-type BarStroke = Extract<Stroke, { readonly to: 'clef' | 'barLine' | 'repeat' | 'ending' | 'break' }>
 type NoteStroke = Exclude<Stroke, BarStroke | { readonly to: 'rest' }>
-
-const refuse = (why: string): Drawn => ({ isDrawn: false, why })
-const drawn = (amendments: readonly Amendment[], takenBack: readonly string[] = []): Drawn => ({
-  isDrawn: true,
-  amendments,
-  takenBack,
-})
 
 function placeIn(score: Score, chosen: ChosenOnPage): Pick<Chosen, 'heads' | 'first' | 'rest'> | null {
   if (chosen.kind === 'rest') {
@@ -429,50 +357,4 @@ function nextName(score: Score, { note, partIndex, onsetTicks }: Head): Amendmen
   return next === written
     ? null
     : { aspect: 'spelling', noteId: note.noteIds[0]!, key: note.key, fifths: next - moved }
-}
-
-function drawOnBars({ score, first, existing }: Chosen, stroke: BarStroke): Drawn {
-  const at = (bar: number): Measure => score.measures[bar]!
-  const tick = at(first.bar).startTicks
-  const lastBarTick = at(first.lastBar).startTicks
-  const toggled = (amendment: Amendment): Drawn =>
-    existing.has(addressOf(amendment)) ? drawn([], [addressOf(amendment)]) : drawn([amendment])
-  switch (stroke.to) {
-    case 'clef': {
-      const part = score.parts[first.partIndex]!
-      if (part.clefs[0] === 'percussion') return refuse('A staff of percussion has no other clef.')
-      const staff = first.staff as 1 | 2
-      const own = { aspect: 'clef', tick, trackId: part.id, staff } as const
-      if (stroke.clef !== null) return drawn([{ ...own, clef: stroke.clef }])
-      const address = addressOf({ ...own, clef: null })
-      if (existing.has(address)) return drawn([], [address])
-      return part.clefChanges.some((change) => change.staff === staff && change.bar === first.bar)
-        ? drawn([{ ...own, clef: null }])
-        : refuse('The clef does not change in this bar.')
-    }
-    case 'barLine': {
-      // The line behind the last of the chosen bars.
-      const address = `barLine ${lastBarTick}`
-      if (stroke.style === null)
-        return existing.has(address) ? drawn([], [address]) : refuse('The bar line is as it was read.')
-      return drawn([{ aspect: 'barLine', tick: lastBarTick, style: stroke.style }])
-    }
-    case 'repeat':
-      return toggled({ aspect: 'repeat', tick, lastBarTick })
-    case 'ending':
-      return toggled({ aspect: 'ending', tick, lastBarTick, time: stroke.time })
-    case 'break': {
-      if (first.bar === 0) return refuse('The first line begins with the first bar.')
-      const standing = existing.get(`break ${tick}`)
-      return standing?.aspect === 'break' && standing.of === stroke.of
-        ? drawn([], [addressOf(standing)])
-        : drawn([{ aspect: 'break', tick, of: stroke.of }])
-    }
-  }
-}
-
-function hideRest({ rest }: Chosen): Drawn {
-  if (!rest) return refuse('Choose a rest for that.')
-  const { partId, voice, tick } = rest
-  return drawn([{ aspect: 'hiddenRest', tick, trackId: partId, voice }])
 }
