@@ -49,61 +49,71 @@ export function createLivePage(options: {
   let isWorking = false
   let firstBar: number | null = null
   let written = ''
+  let writtenBar = -1
+  /** Counts recordings: what comes back of an earlier one is not shown. */
+  let recording = 0
 
-  const linesOf = (bar: number) => Math.floor((bar - (firstBar ?? bar)) / barsToLine)
-
-  async function write(line: number): Promise<void> {
+  /** Writes the line that begins with a bar, as far as it has been played. */
+  async function write(from: number): Promise<void> {
+    const own = recording
     const project = options.project()
     const { meterMap } = contextOf(project)
-    const from = firstBar! + line * barsToLine
     const to = from + barsToLine
-    const now = options.positionTicks()
+    const atTicks = options.positionTicks()
     // A bar before and one behind tell how a line begins and ends.
     const startTicks = meterMap.measure(Math.max(0, from - 1)).startTicks
     const endTicks = meterMap.measure(to + 1).startTicks
     const engraved = await options.engraveLive(
       headOf(project),
-      partsOf(project, options.notes(), startTicks, endTicks, now),
+      partsOf(project, options.notes(), startTicks, endTicks, atTicks),
       { from, to },
     )
-    if (!engraved || options.transport().state !== 'recording') return
+    if (!engraved || own !== recording) return
     state.setState(({ lines }) => ({
-      lines: [...lines.filter((each) => each.from !== from), { ...engraved, atTicks: now }].sort(
+      lines: [...lines.filter((each) => each.from !== from), { ...engraved, atTicks }].sort(
         (a, b) => a.from - b.from,
       ),
     }))
   }
 
+  /** Whether a line is there as it was at a place, or later. */
+  const isWrittenAt = (from: number, ticks: Ticks) =>
+    state.getState().lines.some((line) => line.from === from && line.atTicks >= ticks)
+
   async function look(): Promise<void> {
     if (isWorking || options.transport().state !== 'recording') return
     const notes = options.notes()
-    const last = notes.at(-1)
-    if (!last) return
+    const [first] = notes
+    if (!first) return
+    const own = recording
     const { meterMap, tempoMap } = contextOf(options.project())
-    firstBar ??= meterMap.measureAt(Math.max(0, notes[0]!.onsetTicks + leastTicks)).index
+    const beginning = firstBar ?? meterMap.measureAt(Math.max(0, first.onsetTicks + leastTicks)).index
+    firstBar = beginning
     const position = Math.max(0, options.positionTicks())
-    const measure = meterMap.measureAt(position)
-    const bar = measure.index
+    const { index: bar, startTicks, lengthTicks } = meterMap.measureAt(position)
     const open = notes.reduce((count, { endTicks }) => count + (endTicks === null ? 1 : 0), 0)
     const now = `${bar} ${notes.length} ${open}`
-    if (now === written || bar < firstBar) return
-    const isBarNew = bar !== Number(written.split(' ')[0])
+    if (now === written || bar < beginning) return
     // The bar is about to end: then it is written as a whole, and nothing may be in the way.
-    const barEndsInMs = tempoMap.msAt(measure.startTicks + measure.lengthTicks) - tempoMap.msAt(position)
-    if (!isBarNew && barEndsInMs < undisturbedMs) return
+    const barEndsInMs = tempoMap.msAt(startTicks + lengthTicks) - tempoMap.msAt(position)
+    if (bar === writtenBar && barEndsInMs < undisturbedMs) return
     isWorking = true
     try {
-      const line = linesOf(bar)
+      const from = bar - ((bar - beginning) % barsToLine)
+      const before = from - barsToLine
+      const isBehind = before >= beginning
       // The line before is written when its last bar has been played, and a last time when the bar behind it has.
-      const place = isBarNew && line > 0 ? (bar - firstBar) % barsToLine : -1
-      if (place === 0) await write(line - 1)
-      await write(line)
-      if (place === 1) await write(line - 1)
-      written = now
+      if (isBehind && !isWrittenAt(before, meterMap.measure(from).startTicks)) await write(before)
+      if (own === recording) await write(from)
+      const settledTicks = meterMap.measure(from + 1).startTicks
+      if (own === recording && isBehind && position >= settledTicks && !isWrittenAt(before, settledTicks))
+        await write(before)
     } catch (error) {
       options.problem(error)
     } finally {
       isWorking = false
+      // What could not be written is tried again when more was played, not over and over.
+      if (own === recording) [written, writtenBar] = [now, bar]
     }
   }
 
@@ -121,6 +131,8 @@ export function createLivePage(options: {
     clear(): void {
       firstBar = null
       written = ''
+      writtenBar = -1
+      recording++
       state.setState({ lines: [] })
     },
   }
