@@ -10,6 +10,7 @@ import { controlsOf } from '@/core/project/onPage'
 import type { Project } from '@/core/project/schema'
 import type { ChangedTrack, ScoreOutline } from '@/engine/engraver/engraver'
 import type { EngraverApi } from '@/engine/engraver/engraver.worker'
+import type { PageLook } from '@/engine/engraver/pageLook'
 import type { ProjectStore } from './projectStore'
 
 export interface EngravingState {
@@ -37,7 +38,7 @@ export function startEngraving(store: ProjectStore) {
     string,
     { readonly notes: readonly Note[]; readonly controllers: readonly ControllerEvent[] }
   >()
-  let widthPx = 740
+  let look: PageLook = { widthPx: 740, zoomPercent: 100, form: 'lines' }
   let isWatched = false
   let isRunning = false
   let isWanted = false
@@ -53,7 +54,7 @@ export function startEngraving(store: ProjectStore) {
       changed.push({ trackId: track.id, notes: packNotes(notes), controls: controlsOf(track) })
     }
     const buffers = changed.flatMap((change) => columnBuffers(change.notes))
-    return engraver.update(headOf(project), transfer(changed, buffers), widthPx)
+    return engraver.update(headOf(project), transfer(changed, buffers), look)
   }
   /** The piece that the page shows. */
   let shown: Project | null = null
@@ -107,12 +108,16 @@ export function startEngraving(store: ProjectStore) {
   let wasRun = false
   return {
     state,
-    /** Somebody looks at the page, this wide: changes are written at once. */
-    watch(pageWidthPx: number) {
+    /** Somebody looks at the page, like this: changes are written at once. */
+    watch(wanted: PageLook) {
       isWatched = true
-      if (pageWidthPx !== widthPx || timer !== undefined || !wasRun) {
+      const isOther =
+        wanted.widthPx !== look.widthPx ||
+        wanted.zoomPercent !== look.zoomPercent ||
+        wanted.form !== look.form
+      if (isOther || timer !== undefined || !wasRun) {
         wasRun = true
-        widthPx = pageWidthPx
+        look = wanted
         void run()
       }
     },
@@ -130,7 +135,7 @@ export function startEngraving(store: ProjectStore) {
       head: Parameters<EngraverApi['live']>[0],
       parts: Parameters<EngraverApi['live']>[1],
       bars: Parameters<EngraverApi['live']>[2],
-    ) => engraver.live(head, parts, bars, widthPx),
+    ) => engraver.live(head, parts, bars, look),
     /** One line of the page. */
     engrave: (systemIndex: number) => engraver.engrave(systemIndex),
     /** How what is chosen is written; null when it is not on the page. */

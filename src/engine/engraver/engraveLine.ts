@@ -18,13 +18,14 @@ export const pixelsPerSpace = (drawingScale / 100) * 18
  * Engraves one line of music so that it fills its width.
  *
  * @param musicXml an excerpt, with note identifiers
+ * @param widthPx null: as wide as its music
  * @param firstSpacing the spacing of notes to begin with: the nearer, the fewer tries
  * @returns the drawing, light, with ties to the lines around it; the library's own, for whoever looks up places; and the spacing
  */
 export function engraveLine(
   toolkit: EngravingToolkit,
   musicXml: string,
-  widthPx: number,
+  widthPx: number | null,
   firstSpacing: number,
   ties: OpenTies,
   barNumber: number | null = null,

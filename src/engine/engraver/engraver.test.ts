@@ -11,6 +11,7 @@ import type { EngravingToolkit } from './engraveLine'
 import { Engraver } from './engraver'
 import { fillLine } from './fillLine'
 
+const asUsual = { widthPx: 740, zoomPercent: 100, form: 'lines' } as const
 const demo = createDemo('demo', 0, 'computer-keyboard').project
 const changedOf = (project: typeof demo) =>
   project.tracks.map((track) => ({
@@ -44,7 +45,7 @@ describe('the engraver', () => {
   })
 
   test('draws each line at the full width, with every note named after the performance', () => {
-    const outline = engraver.update(headOf(demo), changedOf(demo), 740)
+    const outline = engraver.update(headOf(demo), changedOf(demo), asUsual)
     expect(outline.measures).toHaveLength(16)
     expect(outline.ledger).toMatchObject({ captured: 255, written: 255 })
     const drawn = outline.systems.map((_, index) => engraver.engrave(index))
@@ -71,8 +72,35 @@ describe('the engraver', () => {
     expect(line.moments.at(-1)!.xPx).toBeLessThan(740)
   })
 
+  test('looked at larger, a line is drawn larger and its places are there', () => {
+    engraver.update(headOf(demo), changedOf(demo), { ...asUsual, widthPx: 1480, zoomPercent: 200 })
+    const before = tools.loads
+    const large = engraver.engrave(0)
+    engraver.update(headOf(demo), [], asUsual)
+    const usual = engraver.engrave(0)
+    expect(large.svg).toMatch(/^<svg width="1480px"/)
+    expect(large.svg.replace(/^<svg [^>]*>/, '')).toBe(usual.svg.replace(/^<svg [^>]*>/, ''))
+    for (const [index, { xPx }] of usual.moments.entries())
+      expect(large.moments[index]!.xPx).toBeCloseTo(xPx * 2, 1)
+    expect(large.staves[3]!.bottomPx).toBeCloseTo(usual.staves[3]!.bottomPx * 2, 1)
+    // It is the same music in the same width for the engraver: drawn once.
+    expect(tools.loads - before).toBeLessThanOrEqual(3)
+  })
+
+  test('an endless line has all notes in few stretches, as wide as their music, and clefs only where one begins', () => {
+    const outline = engraver.update(headOf(demo), changedOf(demo), { ...asUsual, form: 'endless' })
+    expect(outline.systems.length).toBeLessThan(4)
+    const stretches = outline.systems.map((_, index) => engraver.engrave(index))
+    const heads = stretches.flatMap(({ svg }) => [...svg.matchAll(/<g id="n\d+" class="note"/g)])
+    expect(heads).toHaveLength(255)
+    for (const { svg, widthPx, moments } of stretches) {
+      expect(svg).toContain(`<svg width="${widthPx}px"`)
+      expect(moments.at(-1)!.xPx).toBeLessThan(widthPx)
+    }
+  })
+
   test('an edit draws its own line anew and takes the others from the cache', () => {
-    const outline = engraver.update(headOf(demo), [], 740)
+    const outline = engraver.update(headOf(demo), [], asUsual)
     for (const index of outline.systems.keys()) engraver.engrave(index)
     const track = demo.tracks[0]!
     const first = soundingNotes(track)[0]!
@@ -80,7 +108,7 @@ describe('the engraver', () => {
     const next = engraver.update(
       headOf(edited),
       [{ trackId: track.id, notes: packNotes(soundingNotes(edited.tracks[0]!)), controls: noControls }],
-      740,
+      asUsual,
     )
     const before = tools.loads
     for (const index of next.systems.keys()) engraver.engrave(index)
@@ -90,7 +118,7 @@ describe('the engraver', () => {
   })
 
   test('finds where a performed note is written', () => {
-    engraver.update(headOf(demo), changedOf(demo), 740)
+    engraver.update(headOf(demo), changedOf(demo), asUsual)
     const note = soundingNotes(demo.tracks[1]!)[0]!
     expect(engraver.locate({ kind: 'notes', noteIds: [note.id] })).toMatchObject({
       bar: 1,
@@ -102,7 +130,7 @@ describe('the engraver', () => {
 
   test('a tie over a line break is drawn on both sides, and nowhere else', () => {
     // The flute holds a note over the bar line after bar 10; lines this narrow break there.
-    const outline = engraver.update(headOf(demo), changedOf(demo), 300)
+    const outline = engraver.update(headOf(demo), changedOf(demo), { ...asUsual, widthPx: 300 })
     const at = outline.systems.findIndex((system) => system.from === 10)
     expect(at).toBeGreaterThan(0)
     const openTies = outline.systems.map((_, index) =>

@@ -29,6 +29,7 @@ import { usualSpacing } from './fillLine'
 import { type LinePlaces, placesOf } from './linePlaces'
 import { type LiveLine, LiveLines, type LivePart } from './liveLines'
 import { labelled } from './pageLabel'
+import { engravedWidthPx, enlarged, type PageLook, placesEnlarged, stretchSpaces } from './pageLook'
 
 /** What the page needs to know of a score before any line of it is engraved. */
 export interface ScoreOutline {
@@ -84,7 +85,7 @@ export class Engraver {
   private systems: readonly ScoreSystem[] = []
   private musicXmlOf = new Map<number, string>()
   private readonly cache = new Map<string, EngravedLine>()
-  private widthPx = 900
+  private look: PageLook = { widthPx: 900, zoomPercent: 100, form: 'lines' }
   private hidesEmptyStaves = false
   private revision = 0
   /** Note spacing that last filled the line that begins at a measure. */
@@ -101,7 +102,7 @@ export class Engraver {
    *
    * @param changed the sounding notes of tracks that are new or have changed since the last call
    */
-  update(head: PageHead, changed: readonly ChangedTrack[], widthPx: number): ScoreOutline {
+  update(head: PageHead, changed: readonly ChangedTrack[], look: PageLook): ScoreOutline {
     for (const { trackId, notes, controls } of changed)
       this.contents.set(trackId, { notes: unpackNotes(notes), controls })
     const written = head.tracks.flatMap((track) => {
@@ -118,9 +119,11 @@ export class Engraver {
         shortName: track.shortName || abbreviation(track.name),
       })),
     }
-    this.hidesEmptyStaves = head.page.hidesEmptyStaves
-    this.widthPx = widthPx
-    this.systems = breakIntoSystems(score, widthPx / pixelsPerSpace)
+    const widthPx = engravedWidthPx(look)
+    // Staves of an endless line go on.
+    this.hidesEmptyStaves = head.page.hidesEmptyStaves && look.form === 'lines'
+    this.look = look
+    this.systems = breakIntoSystems(score, widthPx === null ? stretchSpaces : widthPx / pixelsPerSpace)
     this.musicXmlOf = new Map()
     this.revision++
     return this.outline(
@@ -131,15 +134,22 @@ export class Engraver {
 
   /** One line of music as SVG. */
   engrave(systemIndex: number): EngravedLine {
+    const { zoomPercent } = this.look
+    const line = this.engraveAtOwnSize(systemIndex)
+    return { ...line, ...placesEnlarged(line, zoomPercent), svg: enlarged(line.svg, zoomPercent) }
+  }
+
+  private engraveAtOwnSize(systemIndex: number): EngravedLine {
     const musicXml = this.systemMusicXml(systemIndex)
-    const address = `${this.widthPx} ${musicXml}`
+    const widthPx = engravedWidthPx(this.look)
+    const address = `${widthPx} ${musicXml}`
     const cached = this.cache.get(address)
     if (cached !== undefined) return cached
     const system = this.systems[systemIndex]!
     const line = engraveLine(
       this.toolkit,
       musicXml,
-      this.widthPx,
+      widthPx,
       this.spacings.get(system.from) ?? usualSpacing,
       openTiesOf(this.score!, system),
       system.from + 1,
@@ -160,14 +170,14 @@ export class Engraver {
     head: PageHead,
     parts: readonly LivePart[],
     bars: { readonly from: number; readonly to: number },
-    widthPx: number,
+    look: PageLook,
   ): LiveLine | null {
     return this.liveLines.engrave(
       head,
       head.keys.length > 0 ? head.keys : (this.score?.keys ?? []),
       parts,
       bars,
-      widthPx,
+      look,
     )
   }
 
@@ -228,7 +238,11 @@ export class Engraver {
     let musicXml = this.musicXmlOf.get(systemIndex)
     if (musicXml === undefined) {
       const { from, to } = this.systems[systemIndex]!
-      const parts = this.headings.parts.map((part) => labelled(part, from === 0))
+      const parts = this.headings.parts.map((part) =>
+        from > 0 && this.look.form === 'endless'
+          ? { ...part, name: '', shortName: '' }
+          : labelled(part, from === 0),
+      )
       musicXml = writeMusicXml(
         this.score!,
         { ...this.headings, parts },

@@ -14,18 +14,23 @@ const raggedBelow = 0.72
  * one that fitted before an edit, and the rest is a stretch too small to see.
  *
  * @param draw gives the SVG of the line, as wide as it comes with a spacing
+ * @param widthPx null: as wide as it comes
  * @returns the SVG at the full width, and the spacing that was found
  */
 export function fillLine(
   draw: (spacing: number) => string,
-  widthPx: number,
+  widthPx: number | null,
   firstSpacing: number,
 ): { svg: string; spacing: number } {
   const within = (wanted: number) => Math.max(leastSpacing, Math.min(mostSpacing, wanted))
   let spacing = within(firstSpacing)
   let svg = draw(spacing)
   let size = sizeOf(svg)
-  for (let tried = 1; tried < mostTries && Math.abs(size.width / widthPx - 1) > unseenStretch; tried++) {
+  for (
+    let tried = 1;
+    widthPx !== null && tried < mostTries && Math.abs(size.width / widthPx - 1) > unseenStretch;
+    tried++
+  ) {
     // About a seventh of a line (clefs, keys, names) does not answer to the spacing.
     const fixed = widthPx * 0.14
     const wanted = within((spacing * (widthPx - fixed)) / Math.max(1, size.width - fixed))
@@ -34,7 +39,7 @@ export function fillLine(
     svg = draw(spacing)
     size = sizeOf(svg)
   }
-  const isRagged = size.width < widthPx * raggedBelow
+  const isRagged = widthPx === null || size.width < widthPx * raggedBelow
   const shownWidth = isRagged ? size.width : widthPx
   return {
     spacing,

@@ -26,7 +26,7 @@ async function engravedLines(): Promise<{ given: string; drawn: string }[]> {
     controls: controlsOf(track),
   }))
   return engraver
-    .update(headOf(demo), tracks, 740)
+    .update(headOf(demo), tracks, { widthPx: 740, zoomPercent: 100, form: 'lines' })
     .systems.map((_, index) => ({ drawn: engraver.engrave(index).svg, given }))
 }
 

@@ -6,6 +6,7 @@ import { heightPxOf } from './fillLine'
 
 /** Where things are drawn in a line, in pixels from its left and top. */
 export interface LinePlaces {
+  readonly widthPx: number
   readonly heightPx: number
   /** Outer lines of each staff, from the top staff down. */
   readonly staves: readonly { readonly topPx: number; readonly bottomPx: number }[]
@@ -30,6 +31,7 @@ export function placesOf(svg: string, score: Score, system: ScoreSystem): LinePl
   const [, firstMeasure = ''] = svg.split('class="measure"', 2)
   const staves = firstMeasure.split('class="staff"').slice(1)
   return {
+    widthPx,
     heightPx,
     moments: momentsOf(svg, score, system).map(({ ticks, x }) => ({
       ticks,

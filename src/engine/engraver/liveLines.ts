@@ -10,6 +10,7 @@ import { type PageHead, scoreSourceWith } from '@/core/project/onPage'
 import { type EngravingToolkit, engraveLine } from './engraveLine'
 import { heightPxOf, usualSpacing } from './fillLine'
 import { labelled } from './pageLabel'
+import { enlarged, type PageLook } from './pageLook'
 
 /** What was played of a track in the last bars, and between which keys it was played so far. */
 export interface LivePart {
@@ -49,7 +50,7 @@ export class LiveLines {
     keys: readonly KeyChange[],
     parts: readonly LivePart[],
     { from, to }: { readonly from: number; readonly to: number },
-    widthPx: number,
+    { widthPx, zoomPercent }: PageLook,
   ): LiveLine | null {
     const played = parts.flatMap(({ trackId, notes, lowestKey, highestKey }) => {
       const track = head.tracks.find(({ id }) => id === trackId)
@@ -87,16 +88,17 @@ export class LiveLines {
     const line = engraveLine(
       this.toolkit,
       musicXml,
-      widthPx,
+      Math.round((widthPx * 100) / zoomPercent),
       this.spacings.get(measures.to - from) ?? usualSpacing,
       openTiesOf(score, measures),
       from + 1,
     )
     this.spacings.set(measures.to - from, line.spacing)
+    const svg = enlarged(line.svg, zoomPercent)
     return {
       ...measures,
-      svg: line.svg,
-      heightPx: heightPxOf(line.svg),
+      svg,
+      heightPx: heightPxOf(svg),
     }
   }
 }

@@ -1,7 +1,9 @@
 import { useEffect, useRef } from 'react'
 import { writtenTickOf } from '@/core/notation/repeats'
 import type { EngravedLine, ScoreOutline } from '@/engine/engraver/engraver'
+import type { PageForm } from '@/engine/engraver/pageLook'
 import { useLive, useSession } from '../workspace/sessionContext'
+import { bringIntoSight } from './intoSight'
 import { systemAt, xInLine } from './placeOnPage'
 
 /** The bar line at the end of a line of music takes this much. */
@@ -14,17 +16,19 @@ export function ScorePlayhead({
   outline,
   lines,
   scroller,
+  form,
 }: {
   outline: ScoreOutline
   lines: React.RefObject<ReadonlyMap<number, EngravedLine>>
   scroller: React.RefObject<HTMLElement | null>
+  form: PageForm
 }) {
   const session = useSession()
   const isRunning = useLive((state) => state.transport.state !== 'stopped')
   const line = useRef<HTMLDivElement>(null)
   useEffect(() => {
     let frame = 0
-    let lastSystem = -1
+    let lastReached = -1
     let shownTicks = -1
     let shownScroll = -1
     const draw = () => {
@@ -38,9 +42,10 @@ export function ScorePlayhead({
         return
       }
       // Looking places up makes the browser lay out: only when something moved.
-      if (ticks === shownTicks && host.scrollTop === shownScroll) return
+      const scroll = host.scrollTop + host.scrollLeft
+      if (ticks === shownTicks && scroll === shownScroll) return
       shownTicks = ticks
-      shownScroll = host.scrollTop
+      shownScroll = scroll
       const at = placeOnPage(outline, lines.current, host, ticks)
       element.style.display = at ? 'block' : 'none'
       if (!at) {
@@ -50,17 +55,17 @@ export function ScorePlayhead({
       element.style.transform = `translate(${at.x}px, ${at.top}px)`
       element.style.height = `${at.height}px`
       element.dataset.bar = String(at.bar + 1)
-      if (isRunning && at.systemIndex !== lastSystem) {
-        lastSystem = at.systemIndex
-        host.querySelector(`[data-system="${at.systemIndex}"]`)?.scrollIntoView({
-          block: 'nearest',
-          behavior: matchMedia('(prefers-reduced-motion: reduce)').matches ? 'auto' : 'smooth',
-        })
+      // An endless line moves on bar by bar, lines of a page one by one.
+      const reached = form === 'endless' ? at.bar : at.systemIndex
+      if (isRunning && reached !== lastReached) {
+        lastReached = reached
+        const place = { systemIndex: at.systemIndex, ticks: writtenTickOf(outline.repeats, ticks) }
+        bringIntoSight(host, form, place, lines.current.get(at.systemIndex), true)
       }
     }
     frame = requestAnimationFrame(draw)
     return () => cancelAnimationFrame(frame)
-  }, [session, outline, lines, scroller, isRunning])
+  }, [session, outline, lines, scroller, isRunning, form])
   return (
     <div
       ref={line}

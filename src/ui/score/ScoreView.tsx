@@ -2,22 +2,23 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useStore } from 'zustand'
 import { restElementId } from '@/core/notation/noteElements'
 import { soundingNotes } from '@/core/project/create'
-import { setPage } from '@/core/project/settings'
+import type { WrittenPlace } from '@/engine/engraver/choosing'
 import type { EngravedLine } from '@/engine/engraver/engraver'
 import { ColumnHeading } from '../controls/Choice'
-import { Tick } from '../controls/Tick'
 import { useProject, useSession, useView } from '../workspace/sessionContext'
-import { viewStore } from '../workspace/viewStore'
 import { ChordFinder } from './ChordFinder'
 import { chosenOnPage } from './chosenOnPage'
 import { HandChanges } from './HandChanges'
 import { HeardAs, Practising } from './HeardAs'
 import { handTints } from './handTints'
+import { bringIntoSight } from './intoSight'
 import { LedgerLines } from './LedgerLines'
 import { LivePage } from './LivePage'
 import { NoteDetails } from './NoteDetails'
+import { PageLooks, useZoomByWheel } from './PageLooks'
 import { PartList } from './PartList'
 import { PenBench } from './PenBench'
+import { pageLookStore } from './pageLookStore'
 import { ReadingRemarks } from './ReadingRemarks'
 import { ReadingSettings } from './ReadingSettings'
 import { ScorePlayhead } from './ScorePlayhead'
@@ -41,10 +42,12 @@ export function ScoreView() {
   const paper = useRef<HTMLDivElement>(null)
   const [paperWidth, setPaperWidth] = useState(0)
   const { outline, problem } = useStore(session.engraving.state)
+  const { zoomPercent, form } = useStore(pageLookStore)
+  const isEndless = form === 'endless'
   useEffect(() => {
-    if (paperWidth > 0) session.engraving.watch(paperWidth - 16)
+    if (paperWidth > 0) session.engraving.watch({ widthPx: paperWidth - 16, zoomPercent, form })
     return session.engraving.unwatch
-  }, [session, paperWidth])
+  }, [session, paperWidth, zoomPercent, form])
   const lines = useRef(new Map<number, EngravedLine>())
   const scroller = useRef<HTMLDivElement>(null)
 
@@ -56,7 +59,16 @@ export function ScoreView() {
     return () => observer.disconnect()
   }, [])
 
-  const place = useWrittenPlace(chosen, outline?.revision, scroller)
+  const show = useCallback(
+    (found: WrittenPlace) => {
+      if (!scroller.current) return
+      const at = { systemIndex: found.systemIndex, ticks: found.onsetTicks }
+      bringIntoSight(scroller.current, form, at, lines.current.get(found.systemIndex), false)
+    },
+    [form],
+  )
+  const place = useWrittenPlace(chosen, outline?.revision, show)
+  useZoomByWheel(scroller)
   const { pick, pickRest, walkBy } = useNoteWalk()
   const pen = usePen()
   const writeBy = usePenKeys(pen)
@@ -65,7 +77,14 @@ export function ScoreView() {
     () => new Set(place && !noteIds.has(place.noteId ?? 0) ? [...noteIds, place.noteId ?? 0] : noteIds),
     [noteIds, place],
   )
-  const onEngraved = useCallback((index: number, line: EngravedLine) => lines.current.set(index, line), [])
+  /** How far from the top the highest staff of an endless line stands: its stretches stand level. */
+  const [topPx, setTopPx] = useState(0)
+  // biome-ignore lint/correctness/useExhaustiveDependencies: at each size anew
+  useEffect(() => setTopPx(0), [zoomPercent])
+  const onEngraved = useCallback((index: number, line: EngravedLine) => {
+    lines.current.set(index, line)
+    setTopPx((before) => Math.max(before, line.staves[0]?.topPx ?? 0))
+  }, [])
 
   const areVoicesShown = useView((state) => state.areVoicesShown)
   const areHandChangesShown = useView((state) => state.areHandChangesShown)
@@ -93,19 +112,8 @@ export function ScoreView() {
         className="order-2 border-t border-rule px-4 py-4 lg:order-none lg:overflow-y-auto lg:border-t-0 lg:border-r"
       >
         <PartList project={project} outline={outline} />
+        <PageLooks project={project} hasVoices={hasVoices} />
         <ReadingSettings project={project} outline={outline} />
-        <div className="mt-2">
-          <Tick
-            isOn={project.page.hidesEmptyStaves}
-            onChange={(hidesEmptyStaves) =>
-              session.store
-                .getState()
-                .apply('silent staves', (before) => setPage(before, { hidesEmptyStaves }))
-            }
-          >
-            without staves that are silent
-          </Tick>
-        </div>
         <ChordFinder project={project} />
         <section aria-label="How it is heard" className="mt-6 space-y-2">
           <ColumnHeading>How it is heard</ColumnHeading>
@@ -113,13 +121,6 @@ export function ScoreView() {
           <p className="text-[12px] text-soft">MIDI files are written the same way.</p>
           {outline && outline.parts.length > 1 && <Practising parts={outline.parts} />}
         </section>
-        {hasVoices && (
-          <div className="mt-3">
-            <Tick isOn={areVoicesShown} onChange={(isOn) => viewStore.setState({ areVoicesShown: isOn })}>
-              voices in colour
-            </Tick>
-          </div>
-        )}
       </aside>
       <section
         ref={scroller}
@@ -129,10 +130,15 @@ export function ScoreView() {
           if (!writeBy(event)) walkBy(event)
         }}
         tabIndex={0}
-        className="h-[64vh] min-h-[260px] overflow-y-auto bg-desk px-1 py-2 md:px-5 md:py-4 lg:h-auto lg:min-h-0"
+        className="h-[64vh] min-h-[260px] overflow-auto bg-desk px-1 py-2 md:px-5 md:py-4 lg:h-auto lg:min-h-0"
       >
-        <div className="mx-auto min-h-full max-w-[1000px] border border-rule bg-white px-2 pt-4 pb-12 md:px-8 md:pt-8 shadow-[0_1px_4px_rgba(80,60,20,0.12)]">
-          <header className="mb-5 text-center">
+        <div
+          className={`mx-auto min-h-full border border-rule bg-white px-2 pt-4 pb-12 md:px-8 md:pt-8 shadow-[0_1px_4px_rgba(80,60,20,0.12)] ${isEndless ? 'w-max min-w-full' : ''}`}
+          style={isEndless ? undefined : { maxWidth: Math.max(1000, zoomPercent * 10) }}
+        >
+          <header
+            className={`mb-5 text-center ${isEndless ? 'sticky left-0 max-w-[80vw] lg:max-w-[780px]' : ''}`}
+          >
             <h2 className="font-serif text-[26px] font-semibold">{project.name}</h2>
             {project.subtitle && <p className="text-[13px] text-soft">{project.subtitle}</p>}
             {project.composer && <p className="text-right text-[13px]">{project.composer}</p>}
@@ -148,7 +154,12 @@ export function ScoreView() {
               Nothing to write yet. Record a take, draw notes, or bring in a file, and the page fills.
             </p>
           )}
-          <div ref={paper} data-testid="page" data-revision={outline?.revision ?? 0}>
+          <div
+            ref={paper}
+            data-testid="page"
+            data-revision={outline?.revision ?? 0}
+            className={isEndless ? 'flex items-start' : ''}
+          >
             {hasMusic && !outline && !problem && (
               <p className="text-center text-soft">Reading the performance…</p>
             )}
@@ -160,7 +171,10 @@ export function ScoreView() {
                   outline={outline}
                   system={system}
                   index={index}
-                  estimatedHeight={lines.current.get(index)?.heightPx ?? staffCount * usualStaffPx}
+                  estimatedHeight={
+                    lines.current.get(index)?.heightPx ?? (staffCount * usualStaffPx * zoomPercent) / 100
+                  }
+                  levelPx={isEndless ? topPx : null}
                   tints={tints}
                   selected={shown}
                   restId={restId}
@@ -173,7 +187,7 @@ export function ScoreView() {
           {project.rights && <p className="mt-6 text-center text-[12px] text-soft">{project.rights}</p>}
         </div>
         <LivePage />
-        {outline && <ScorePlayhead outline={outline} lines={lines} scroller={scroller} />}
+        {outline && <ScorePlayhead outline={outline} lines={lines} scroller={scroller} form={form} />}
       </section>
       <aside
         aria-label="About the note and the account"

@@ -16,6 +16,9 @@ function colour(note: SVGElement, value: string | null): void {
   note.style.stroke = value ?? ''
 }
 
+/** A stretch of an endless line takes about this much, before it has been engraved. */
+const estimatedStretchPx = 2200
+
 /** Room at the left of a line for the marks that say who plays a staff. */
 const marginWidth = 16
 
@@ -29,6 +32,7 @@ export const SystemView = memo(function SystemView({
   system,
   index,
   estimatedHeight,
+  levelPx,
   selected,
   restId,
   tints,
@@ -41,6 +45,8 @@ export const SystemView = memo(function SystemView({
   system: System
   index: number
   estimatedHeight: number
+  /** How far from the top its first staff stands, in an endless line; null in a page. */
+  levelPx: number | null
   selected: ReadonlySet<number>
   /** The element of the rest that is chosen; null where none is. */
   restId: string | null
@@ -50,6 +56,7 @@ export const SystemView = memo(function SystemView({
   onPickRest: (rest: Extract<ChosenOnPage, { readonly kind: 'rest' }>) => void
   onEngraved: (index: number, line: EngravedLine) => void
 }) {
+  const isInPage = levelPx === null
   const host = useRef<HTMLDivElement>(null)
   const page = useRef<HTMLDivElement>(null)
   const [isNear, setIsNear] = useState(false)
@@ -62,7 +69,7 @@ export const SystemView = memo(function SystemView({
     const observer = new IntersectionObserver(([entry]) => setIsNear(entry!.isIntersecting), {
       // The page scrolls inside its own box: the margin counts only from there.
       root: element.closest('section'),
-      rootMargin: '700px 0px',
+      rootMargin: '700px 1400px',
     })
     observer.observe(element)
     return () => observer.disconnect()
@@ -127,9 +134,15 @@ export const SystemView = memo(function SystemView({
       ref={host}
       data-system={index}
       className="relative"
-      style={{ minHeight: line ? line.heightPx : estimatedHeight, paddingLeft: marginWidth }}
+      style={{
+        minHeight: line ? line.heightPx : estimatedHeight,
+        paddingLeft: isInPage || index === 0 ? marginWidth : 0,
+        minWidth: isInPage ? undefined : (line?.widthPx ?? estimatedStretchPx),
+        marginTop: isInPage ? undefined : Math.max(0, levelPx - (line?.staves[0]?.topPx ?? 0)),
+      }}
     >
       {line &&
+        (isInPage || index === 0) &&
         marginMarks(line, outline).map((mark) => (
           <div
             key={`${mark.name} ${mark.top}`}

@@ -7,7 +7,7 @@ import { useSession } from '../workspace/sessionContext'
 export function useWrittenPlace(
   chosen: ChosenOnPage | null,
   revision: number | undefined,
-  scroller: React.RefObject<HTMLElement | null>,
+  show: (place: WrittenPlace) => void,
 ): WrittenPlace | null | undefined {
   const session = useSession()
   const [place, setPlace] = useState<WrittenPlace | null | undefined>(undefined)
@@ -19,14 +19,11 @@ export function useWrittenPlace(
       void session.engraving.locate(chosen).then((found) => {
         if (isGone) return
         setPlace(found)
-        if (found)
-          scroller.current
-            ?.querySelector(`[data-system="${found.systemIndex}"]`)
-            ?.scrollIntoView({ block: 'nearest' })
+        if (found) show(found)
       })
     return () => {
       isGone = true
     }
-  }, [session, chosen, revision, scroller])
+  }, [session, chosen, revision, show])
   return place
 }
