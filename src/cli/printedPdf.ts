@@ -24,7 +24,7 @@ export async function printedPdf(
   const books = [await printBook(verovio, score, headings, setup, false)]
   if (withParts)
     for (const index of score.parts.keys()) {
-      const part = partOf(score, headings, index)
+      const part = partOf(score, headings, index, setup.writesCues)
       books.push(await printBook(verovio, part.score, part.headings, setup, true))
     }
   const music = new Uint8Array(

@@ -42,7 +42,7 @@ export function engineSetupOf(
     countInBars: project.countIn === 'firstNote' ? 0 : project.countIn,
     click: project.click,
     clickSynthChannel,
-    takeMode: project.recording.takeMode,
+    takeMode: project.recording.takeMode === 'fresh' ? 'fresh' : 'layered',
     isThrownEachTurn: project.recording.isThrownEachTurn,
     isListening: project.isListening,
     compensations: compensationsOf(project),

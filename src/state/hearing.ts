@@ -1,6 +1,7 @@
 import { createStore } from 'zustand/vanilla'
 import type { Note } from '@/core/event/note'
 import { asWritten } from '@/core/project/asWritten'
+import { atItsSpeed } from '@/core/project/atItsSpeed'
 import { type Practice, practising } from '@/core/project/practising'
 import type { Project } from '@/core/project/schema'
 import type { ProjectStore } from './projectStore'
@@ -30,7 +31,7 @@ export function createHearing(options: {
   function heard(project: Project): Project {
     const { practice } = state.getState()
     const written = sounds ? asWritten(project, sounds) : project
-    return practice ? practising(written, practice) : written
+    return atItsSpeed(practice ? practising(written, practice) : written)
   }
   const tell = () => options.tell(options.store.getState().project)
 

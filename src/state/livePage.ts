@@ -1,6 +1,7 @@
 import { createStore } from 'zustand/vanilla'
 import type { Note } from '@/core/event/note'
 import { packNotes } from '@/core/event/noteColumns'
+import { atItsSpeed } from '@/core/project/atItsSpeed'
 import { headOf } from '@/core/project/content'
 import { contextOf } from '@/core/project/context'
 import type { Project } from '@/core/project/schema'
@@ -86,7 +87,7 @@ export function createLivePage(options: {
     const [first] = notes
     if (!first) return
     const own = recording
-    const { meterMap, tempoMap } = contextOf(options.project())
+    const { meterMap, tempoMap } = contextOf(atItsSpeed(options.project()))
     const beginning = firstBar ?? meterMap.measureAt(Math.max(0, first.onsetTicks + leastTicks)).index
     firstBar = beginning
     const position = Math.max(0, options.positionTicks())

@@ -45,7 +45,14 @@ export function createPerforming(options: PerformingOptions) {
       live.setState({ transport })
       // Along a followed clock only the line moves.
       if (isSameRun) return
-      options.backing.onTransport(transport, contextOf(store.getState().project).tempoMap, epochNowMs())
+      const { project } = store.getState()
+      // Sound that was recorded has one speed: at another it rests.
+      const isAtItsSpeed = project.recording.speedPercent === 100
+      options.backing.onTransport(
+        isAtItsSpeed ? transport : { state: 'stopped', ticks: 0 },
+        contextOf(project).tempoMap,
+        epochNowMs(),
+      )
       if (transport.state === 'recording') {
         options.liveNotes.clear()
         sources.perform(transport.startedAtMs, transport.fromTicks, transport.loop)

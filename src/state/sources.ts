@@ -3,6 +3,7 @@ import { type PerformedMessage, performPart } from '@/core/capture/performer'
 import { performStandIn, seatedStandIns, standInPlayers, standInPorts } from '@/core/demo/harbourEvening'
 import { programNames } from '@/core/midi/generalMidi'
 import type { Instrument } from '@/core/midi/instrument'
+import { atItsSpeed } from '@/core/project/atItsSpeed'
 import { addSource } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
 import type { Project, Source } from '@/core/project/schema'
@@ -213,7 +214,7 @@ export function createSources(tell: SourceListeners) {
    */
   function perform(startMs: Milliseconds, fromTicks: Ticks, loop: Stretch | null = null): void {
     const project = store.getState().project
-    const tempoMap = contextOf(project).tempoMap
+    const tempoMap = contextOf(atItsSpeed(project)).tempoMap
     const byPort = new Map<string, PerformedMessage[]>()
     const add = (portId: string, messages: readonly PerformedMessage[]) => {
       const known = byPort.get(portId) ?? []

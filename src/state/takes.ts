@@ -4,9 +4,11 @@ import type { TakeEvents } from '@/core/capture/takeEvents'
 import type { TakeInfo } from '@/core/capture/takeInfo'
 import type { ClockPoint, Compensation } from '@/core/capture/takePlacement'
 import { takeToNotes } from '@/core/capture/takeToNotes'
+import { atItsSpeed } from '@/core/project/atItsSpeed'
 import { addTakes, keepBeside, type RecordedTake, restoreAsPlayed } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
 import type { Project } from '@/core/project/schema'
+import { layTake } from '@/core/project/takeWays'
 import { MeterMap } from '@/core/time/meterMap'
 import { TempoMap } from '@/core/time/tempoMap'
 import type { Milliseconds } from '@/core/time/units'
@@ -101,10 +103,17 @@ export function finishRecording(
     asPlayed.push({ take, tracks: played.tracks })
   }
   const { takeMode } = project.recording
+  const recorded = (next: Project) =>
+    takes.reduce((each, { take }) => layTake(each, take.serial, takeMode), next)
   const isKept = store
     .getState()
     .apply(`record ${isLoop ? `${passes.length} passes` : name}`, (before) =>
-      keepBeside(performed.afterwards(addTakes(before, takes, nextSerial, takeMode)), asPlayed),
+      keepBeside(
+        performed.afterwards(
+          recorded(addTakes(before, takes, nextSerial, takeMode === 'fresh' ? 'fresh' : 'layered')),
+        ),
+        asPlayed,
+      ),
     )
   if (!isKept) return { outcome: 'refused' }
   const stored = isLoop
@@ -127,7 +136,7 @@ export function finishRecording(
 function takeInfo(project: Project, recording: FinishedRecording, performed: PerformedChains) {
   return {
     startTicks: recording.startTicks,
-    tempos: project.tempos,
+    tempos: atItsSpeed(project).tempos,
     listeners: project.tracks
       .filter((track) => track.isArmed)
       .map((track) => ({ trackId: track.id, routes: [...track.routes] })),
@@ -154,7 +163,7 @@ function lengthMs(
   { startTicks, endTicks, anchorMs, endMs }: FinishedRecording,
 ): Milliseconds {
   if (endTicks === null) return Math.max(0, endMs - anchorMs)
-  const tempoMap = contextOf(project).tempoMap
+  const { tempoMap } = contextOf(atItsSpeed(project))
   return tempoMap.msAt(endTicks) - tempoMap.msAt(startTicks)
 }
 

@@ -1,3 +1,4 @@
+import { atItsSpeed } from '@/core/project/atItsSpeed'
 import { contextOf } from '@/core/project/context'
 import { projectEndTicks } from '@/core/project/create'
 import { playingEndTicks } from '@/core/project/printing'
@@ -36,7 +37,9 @@ export function createTransportControl(options: TransportOptions) {
     const transport = options.transport()
     if (transport.state === 'stopped' || transport.state === 'waiting')
       return { pass: 0, ticks: transport.ticks }
-    return new Timeline(contextOf(store.getState().project).tempoMap, transport).placeAt(epochNowMs())
+    return new Timeline(contextOf(atItsSpeed(store.getState().project)).tempoMap, transport).placeAt(
+      epochNowMs(),
+    )
   }
 
   /** The marked stretch, while it is to be looped. */
@@ -99,7 +102,7 @@ export function createTransportControl(options: TransportOptions) {
       endTicks: marked?.endTicks ?? null,
       isLooping: isLooping && marked !== null,
       // Half a sixteenth: what is nearer to the downbeat than to the step before it.
-      earlyMs: (60_000 / contextOf(project).tempoMap.tempoAt(startTicks) / 4) * 0.5,
+      earlyMs: (60_000 / contextOf(atItsSpeed(project)).tempoMap.tempoAt(startTicks) / 4) * 0.5,
       startsWithFirstNote: project.countIn === 'firstNote',
     })
   }

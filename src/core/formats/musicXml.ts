@@ -285,7 +285,9 @@ function writeElement(
   const modification = element.tuplet
     ? `<time-modification><actual-notes>${element.tuplet.actual}</actual-notes><normal-notes>${element.tuplet.normal}</normal-notes></time-modification>`
     : ''
-  const type = `<type>${element.value.type}</type>${element.value.dots ? '<dot/>' : ''}`
+  const size = voice.isCue ? ' size="cue"' : ''
+  const cue = voice.isCue ? '<cue/>' : ''
+  const type = `<type${size}>${element.value.type}</type>${element.value.dots ? '<dot/>' : ''}`
   const tuplet = tupletXml(element)
   if (element.kind === 'rest') {
     // What a second voice does not play is nothing to be read: no rest, but a step forward. Tuplets need all their parts.
@@ -302,7 +304,9 @@ function writeElement(
     const id = options.withNoteIds
       ? ` id="${restElementId(partIndex, voice.voice, measure.startTicks + element.startTicks)}"`
       : ''
-    out.push(`<note${id}${hidden}>${rest}${staff}${tuplet ? `<notations>${tuplet}</notations>` : ''}</note>`)
+    out.push(
+      `<note${id}${hidden}>${cue}${rest}${staff}${tuplet ? `<notations>${tuplet}</notations>` : ''}</note>`,
+    )
     return
   }
   for (const [index, note] of element.graces.entries())
@@ -320,7 +324,10 @@ function writeElement(
   const slurXml = slurs.get(slurPlace(voice.voice, measure.startTicks + element.startTicks)) ?? ''
   for (const [index, note] of element.notes.entries()) {
     const id = options.withNoteIds ? ` id="${noteElementId(note, measure.index, element.startTicks)}"` : ''
-    const ties = `${note.tiesFromPrevious ? '<tie type="stop"/>' : ''}${note.tiesToNext ? '<tie type="start"/>' : ''}`
+    // What is not played has no tie, only its curve.
+    const ties = voice.isCue
+      ? ''
+      : `${note.tiesFromPrevious ? '<tie type="stop"/>' : ''}${note.tiesToNext ? '<tie type="start"/>' : ''}`
     const tied = `${note.tiesFromPrevious ? '<tied type="stop"/>' : ''}${note.tiesToNext ? '<tied type="start"/>' : ''}`
     const signs =
       index === 0
@@ -336,7 +343,7 @@ function writeElement(
         : ''
     const accidental = note.accidental ? `<accidental>${note.accidental}</accidental>` : ''
     out.push(
-      `<note${id}${force}>${index > 0 ? '<chord/>' : ''}${pitchXml(part, note)}<duration>${element.durationTicks}</duration>${ties}${instrumentXml(part, partIndex, note)}<voice>${voice.voice}</voice>${type}${accidental}${modification}${stem ? `<stem>${stem}</stem>` : ''}${noteheadXml(part, note, options)}${staff}${beams}${notations}${index === 0 ? lyricXml(element.lyric, options) : ''}</note>`,
+      `<note${id}${force}>${cue}${index > 0 ? '<chord/>' : ''}${pitchXml(part, note)}<duration>${element.durationTicks}</duration>${ties}${instrumentXml(part, partIndex, note)}<voice>${voice.voice}</voice>${type}${accidental}${modification}${stem ? `<stem>${stem}</stem>` : ''}${noteheadXml(part, note, options)}${staff}${beams}${notations}${index === 0 ? lyricXml(element.lyric, options) : ''}</note>`,
     )
   }
 }

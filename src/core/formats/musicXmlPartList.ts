@@ -1,7 +1,8 @@
-import { percussionNames, programNames } from '../midi/generalMidi'
+import { programNames } from '../midi/generalMidi'
 import { groupsOf } from '../notation/families'
 import type { PartHeading, ScoreHeadings } from '../notation/headings'
 import { isUnpitched, type Score, type ScorePart } from '../notation/score'
+import { drumName, drumsOf } from './drums'
 import { rounded } from './musicXmlDirections'
 import { xmlText } from './xmlText'
 
@@ -10,7 +11,7 @@ import { xmlText } from './xmlText'
 export function partList(score: Score, headings: ScoreHeadings, shown: readonly number[]): string {
   const out: string[] = []
   out.push('<part-list>')
-  const groups = groupsOf(shown.map((index) => headings.parts[index]!.instrument))
+  const groups = groupsOf(shown.map((index) => headings.parts[index]!))
   for (const [place, index] of shown.entries()) {
     const part = score.parts[index]!
     const number = groups.findIndex(({ first }) => first === place) + 1
@@ -30,12 +31,12 @@ export function partList(score: Score, headings: ScoreHeadings, shown: readonly 
 function scorePart(part: ScorePart, heading: PartHeading, index: number): string {
   const id = `P${index + 1}`
   const drums = isUnpitched(part)
-  const keys = drums ? percussionKeys(part) : []
+  const keys = drums ? drumsOf(part) : []
   const program = heading.instrument.kind === 'program' ? heading.instrument.program : 0
   const instruments = drums
     ? keys.map(
         (key) =>
-          `<score-instrument id="${id}-I${key}"><instrument-name>${xmlText(percussionNames[key] ?? `Percussion key ${key}`)}</instrument-name></score-instrument>`,
+          `<score-instrument id="${id}-I${key}"><instrument-name>${xmlText(drumName(heading, key))}</instrument-name></score-instrument>`,
       )
     : [
         `<score-instrument id="${id}-I1"><instrument-name>${xmlText(programNames[program]!)}</instrument-name></score-instrument>`,
@@ -50,14 +51,4 @@ function scorePart(part: ScorePart, heading: PartHeading, index: number): string
         `<midi-instrument id="${id}-I1"><midi-channel>${heading.channel}</midi-channel><midi-program>${program + 1}</midi-program>${levels}</midi-instrument>`,
       ]
   return `<score-part id="${id}"><part-name>${xmlText(heading.name)}</part-name>${heading.shortName ? `<part-abbreviation>${xmlText(heading.shortName)}</part-abbreviation>` : ''}${instruments.join('')}${midi.join('')}</score-part>`
-}
-
-function percussionKeys(part: ScorePart): number[] {
-  const keys = new Set<number>()
-  for (const measure of part.measures)
-    for (const voice of measure)
-      for (const element of voice.elements)
-        if (element.kind === 'chord')
-          for (const note of [...element.graces, ...element.notes]) keys.add(note.key)
-  return [...keys].sort((a, b) => a - b)
 }

@@ -5,10 +5,13 @@ import { verovioToolkit } from '../formats/verovioReader.testing'
 import type { Instrument } from '../midi/instrument'
 import { emptyProject, newClip, newTrack } from '../project/create'
 import { headingsOf, scoreOf } from '../project/onPage'
-import { familyOf, groupsOf, placeInScore } from './families'
+import { brackets, familyOf, groupsOf, placeInScore } from './families'
 
 const programs = (...list: readonly number[]) =>
   list.map((program): Instrument => ({ kind: 'program', program }))
+
+const parts = (...list: readonly number[]) =>
+  programs(...list).map((instrument) => ({ instrument, bracket: 'usual' as const }))
 
 test('flutes stand above horns, horns above violins, a cello beneath a viola', () => {
   const [flute, horn, violin, viola, cello, piano] = programs(73, 60, 40, 41, 42, 0).map(placeInScore)
@@ -19,18 +22,32 @@ test('flutes stand above horns, horns above violins, a cello beneath a viola', (
 })
 
 test('neighbours of one family are held together, one alone is not, nor are two pianos', () => {
-  expect(groupsOf(programs(73, 68, 0, 0, 40, 41, 42))).toEqual([
+  expect(groupsOf(parts(73, 68, 0, 0, 40, 41, 42))).toEqual([
     { first: 0, last: 1 },
     { first: 4, last: 6 },
   ])
-  expect(groupsOf(programs(73, 40, 68, 41))).toEqual([])
+  expect(groupsOf(parts(73, 40, 68, 41))).toEqual([])
+})
+
+test('a part is held to the one above it, or left alone, where somebody wants that', () => {
+  const [flute, piano, violin, viola] = parts(73, 0, 40, 41)
+  expect(groupsOf([flute!, { ...piano!, bracket: 'above' }, violin!, viola!])).toEqual([
+    { first: 0, last: 1 },
+    { first: 2, last: 3 },
+  ])
+  expect(groupsOf([violin!, { ...viola!, bracket: 'none' }])).toEqual([])
+  expect(groupsOf([{ ...violin!, bracket: 'above' }])).toEqual([])
 })
 
 test('groups follow each other and never share a part', () => {
+  const anyPart = fc.record({
+    instrument: fc.integer({ min: 0, max: 127 }).map((program): Instrument => ({ kind: 'program', program })),
+    bracket: fc.constantFrom(...brackets),
+  })
   fc.assert(
-    fc.property(fc.array(fc.integer({ min: 0, max: 127 }), { maxLength: 30 }), (list) => {
+    fc.property(fc.array(anyPart, { maxLength: 30 }), (list) => {
       let next = 0
-      for (const { first, last } of groupsOf(programs(...list))) {
+      for (const { first, last } of groupsOf(list)) {
         expect(first).toBeGreaterThanOrEqual(next)
         expect(last).toBeGreaterThan(first)
         next = last + 1

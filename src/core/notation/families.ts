@@ -47,20 +47,33 @@ export function placeInScore(instrument: Instrument): number {
   return families.indexOf(family) * 100 + Math.max(0, within)
 }
 
+/** What holds the staff of a part together with others: its family where there are several, nothing, or the part above it. */
+export const brackets = ['usual', 'none', 'above'] as const
+export type Bracket = (typeof brackets)[number]
+
 /** Parts that a bracket holds together: from the first to the last of them, by index. */
 export interface PartGroup {
   readonly first: number
   readonly last: number
 }
 
-/** Neighbours of one family. */
-export function groupsOf(instruments: readonly Instrument[]): PartGroup[] {
+/** Neighbours of one family, and those that somebody wants held together. */
+export function groupsOf(
+  parts: readonly { readonly instrument: Instrument; readonly bracket: Bracket }[],
+): PartGroup[] {
+  const isHeldToAbove = (index: number): boolean => {
+    const [above, part] = [parts[index - 1], parts[index]]
+    if (!above || !part) return false
+    if (part.bracket === 'above') return true
+    if (part.bracket === 'none' || above.bracket === 'none') return false
+    const family = familyOf(part.instrument)
+    return bracketed.has(family) && familyOf(above.instrument) === family
+  }
   const groups: PartGroup[] = []
-  for (let first = 0; first < instruments.length; ) {
-    const family = familyOf(instruments[first]!)
+  for (let first = 0; first < parts.length; ) {
     let last = first
-    while (last + 1 < instruments.length && familyOf(instruments[last + 1]!) === family) last++
-    if (last > first && bracketed.has(family)) groups.push({ first, last })
+    while (isHeldToAbove(last + 1)) last++
+    if (last > first) groups.push({ first, last })
     first = last + 1
   }
   return groups

@@ -1,4 +1,5 @@
 import type { Instrument } from '../midi/instrument'
+import type { Bracket } from './families'
 
 /** What a score says about a part apart from its notes: what it is called and how it is to sound. */
 export interface PartHeading {
@@ -6,6 +7,9 @@ export interface PartHeading {
   /** What it is called on all lines of music but the first. */
   readonly shortName: string
   readonly instrument: Instrument
+  readonly bracket: Bracket
+  /** What its drums are called, where that is otherwise than in General MIDI. */
+  readonly keyNames: readonly { readonly key: number; readonly name: string }[]
   /** 1–16. */
   readonly channel: number
   /** 0–1. */

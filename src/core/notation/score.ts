@@ -97,6 +97,8 @@ export interface VoiceInMeasure {
   /** From 1, the upper staff first. */
   readonly staff: number
   readonly elements: readonly ScoreElement[]
+  /** What another part plays, in small notes that are not played. */
+  readonly isCue?: true
 }
 
 export type Clef = 'treble' | 'alto' | 'tenor' | 'bass' | 'treble 8vb' | 'bass 8vb' | 'percussion'

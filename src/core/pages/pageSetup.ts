@@ -27,6 +27,10 @@ export const pageSetupSchema = z.object({
   gathersRests: z.boolean(),
   /** In parts, a page ends where there is time to turn it, if that costs little. */
   turnsAtRests: z.boolean(),
+  /** In parts, what another part plays stands in small notes before an entry after a long rest. */
+  writesCues: z.boolean(),
+  /** Parts of drums begin with what each place of the staff means. */
+  writesDrumKey: z.boolean(),
   /** In the score, staves that are silent throughout a line are left out of it. */
   hidesEmptyStaves: z.boolean(),
 })
@@ -43,6 +47,8 @@ export const defaultPageSetup: PageSetup = {
   linesToPage: null,
   gathersRests: true,
   turnsAtRests: true,
+  writesCues: false,
+  writesDrumKey: true,
   hidesEmptyStaves: false,
 }
 

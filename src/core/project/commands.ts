@@ -137,14 +137,11 @@ export function addTakes(
     const clips = takes.flatMap(({ take, tracks: parts }) => {
       const part = parts.find((candidate) => candidate.trackId === track.id)
       if (!part) return []
-      const endTicks = takeEndTicks(take)
-      const isOutside = (tick: number) => tick < take.startTicks || tick >= endTicks
-      const around = notesAsPlayed(track).filter((note) => isOutside(note.onsetTicks))
-      const controllersAround = soundingControllers(track).filter((event) => isOutside(event.tick))
+      const around = heardAround(track, take)
       return [
-        newClip(`clip-${serial++}`, take.name, [...around, ...part.notes].sort(byOnset), {
+        newClip(`clip-${serial++}`, take.name, [...around.notes, ...part.notes].sort(byOnset), {
           takeSerial: take.serial,
-          controllers: [...controllersAround, ...part.controllers],
+          controllers: [...around.controllers, ...part.controllers],
         }),
       ]
     })
@@ -163,6 +160,16 @@ export function addTakes(
     nextSerial: serial,
     takes: [...project.takes, ...takes.map(({ take }) => take)],
     tracks,
+  }
+}
+
+/** What is heard of a track before and after the stretch of a take. */
+export function heardAround(track: Track, take: TakeInfo): Pick<Clip, 'notes' | 'controllers'> {
+  const endTicks = takeEndTicks(take)
+  const isOutside = (tick: Ticks) => tick < take.startTicks || tick >= endTicks
+  return {
+    notes: notesAsPlayed(track).filter((note) => isOutside(note.onsetTicks)),
+    controllers: soundingControllers(track).filter((event) => isOutside(event.tick)),
   }
 }
 

@@ -36,6 +36,7 @@ export function emptyProject(id: string, name: string, nowMs: number): Project {
       isLooping: false,
       isThrownEachTurn: false,
       takeMode: 'fresh',
+      speedPercent: 100,
       keeps: 'result',
     },
     isListening: true,
@@ -72,6 +73,7 @@ export const trackDefaults = {
   staffSplitKey: 'auto',
   writtenAs: 'auto',
   isOnPage: true,
+  bracket: 'usual',
   clips: [],
 } as const satisfies Partial<Track>
 

@@ -126,6 +126,13 @@ const migrations: Migrations = {
     page: { ...defaultPageSetup, ...(isStored(old.page) ? old.page : {}) },
     tracks: each(old.tracks, (track) => ({ ...track, shortName: '' })),
   }),
+  /** It could not be played slower, brackets were the usual ones, and parts had neither cues nor a key of their drums. */
+  9: (old) => ({
+    ...old,
+    recording: { ...(isStored(old.recording) ? old.recording : {}), speedPercent: 100 },
+    page: { ...defaultPageSetup, ...(isStored(old.page) ? old.page : {}) },
+    tracks: each(old.tracks, (track) => ({ ...track, bracket: 'usual' })),
+  }),
 }
 
 function withNewSettings(settings: unknown): Stored {
@@ -156,12 +163,13 @@ function withWriting(track: Stored): Stored {
 export function migrateTemplate(stored: Readonly<Stored>): Stored {
   return {
     ...stored,
-    templateVersion: 4,
+    templateVersion: 5,
     tracks: each(stored.tracks, (track) => {
       const chained = 'effectChanges' in track ? track : withChain(track)
       const resting = 'doEffectsRest' in chained ? chained : withRest(chained)
       const made = 'madeFrom' in resting ? resting : withOriginOfTrack(resting)
-      return 'writtenAs' in made ? made : withWriting(made)
+      const written = 'writtenAs' in made ? made : withWriting(made)
+      return { shortName: '', bracket: 'usual', ...written }
     }),
     sources: each(stored.sources, (source) => ('effects' in source ? source : { ...source, effects: [] })),
   }

@@ -148,14 +148,18 @@ export function headingsOf(
     composer: project.composer,
     arranger: project.arranger,
     rights: project.rights,
-    parts: tracksOnPage(project).map(({ name, shortName, instrument, channel, volume, pan }) => ({
-      name,
-      shortName: shortName || abbreviation(name),
-      instrument,
-      channel,
-      volume,
-      pan,
-    })),
+    parts: tracksOnPage(project).map(
+      ({ name, shortName, instrument, bracket, keyNames, channel, volume, pan }) => ({
+        name,
+        shortName: shortName || abbreviation(name),
+        instrument,
+        bracket,
+        keyNames,
+        channel,
+        volume,
+        pan,
+      }),
+    ),
   }
 }
 

@@ -9,16 +9,18 @@ import { generatorSchema } from '../generators/generator'
 import { instrumentSchema } from '../midi/instrument'
 import { channelSchema, keySchema } from '../midi/messageSchemas'
 import { amendmentsSchema } from '../notation/amendments/amendment'
+import { brackets } from '../notation/families'
 import { keyChangeSchema, scoreSettingsSchema } from '../notation/scoreSettings'
 import { transpositionNames } from '../notation/transposition'
 import { pageSetupSchema } from '../pages/pageSetup'
 import { inputAddressSchema, portIdSchema } from '../routing/address'
 import { routeSchema } from '../routing/route'
 import { longestName } from '../text/bounded'
+import { fastestPercent, slowestPercent } from '../time/speed'
 import { meterChangesSchema, stretchSchema, tempoChangesSchema, tickSchema } from '../time/timeSchemas'
 
 /** Version of the stored shape; `migrate.ts` brings older ones up to it. */
-export const projectSchemaVersion = 9
+export const projectSchemaVersion = 10
 
 const name = z.string().max(longestName)
 
@@ -48,6 +50,13 @@ export const clipHeadSchema = z.object({
   /** For a clip put together from several takes: which clip each bar was taken from. */
   combinedFrom: z.array(z.object({ barStartTicks: tickSchema, clipId: z.string() })).nullable(),
 })
+
+/**
+ * Where a take lies that is recorded onto music: fresh, it is another take, and what was there rests; layered, it sounds with what is
+ * there; as a voice, it does so as a line of its own; as a staff, it has a track of its own beneath.
+ */
+export const takeWays = ['fresh', 'layered', 'voice', 'staff'] as const
+export type TakeWay = (typeof takeWays)[number]
 
 export const monitorModes = ['always', 'armed', 'off'] as const
 
@@ -97,6 +106,8 @@ export const trackHeadSchema = z.object({
   /** How its part is written; "auto" goes by its name and instrument. */
   writtenAs: z.enum(['auto', ...transpositionNames]),
   isOnPage: z.boolean(),
+  /** What holds its staff together with those around it. */
+  bracket: z.enum(brackets),
 })
 
 /** A track as it is stored: with what its clips are called, without their insides. */
@@ -172,8 +183,9 @@ export const projectHeadSchema = z.object({
     isLooping: z.boolean(),
     /** Effects throw anew in each turn of a loop that is played. */
     isThrownEachTurn: z.boolean(),
-    /** layered: takes of a track sound together; fresh: the last one sounds. */
-    takeMode: z.enum(['layered', 'fresh']),
+    takeMode: z.enum(takeWays),
+    /** It is played and recorded at so much of its tempo; what is recorded lies where it was played. */
+    speedPercent: z.number().int().min(slowestPercent).max(fastestPercent),
     /** Of a source with effects: what it played, their result, or both. */
     keeps: z.enum(['played', 'result', 'both']),
   }),

@@ -68,6 +68,15 @@ describe('a set-up', () => {
     expect(readTemplate({ ...today, templateVersion: 1, tracks: withoutRest })).toEqual(template)
   })
 
+  test('that was saved before parts had short names and brackets is read', () => {
+    const stored = JSON.parse(JSON.stringify({ ...template, templateVersion: 4 }))
+    for (const track of stored.tracks) {
+      delete track.shortName
+      delete track.bracket
+    }
+    expect(readTemplate(stored)).toEqual(template)
+  })
+
   test('that is damaged says where', () => {
     expect(() => readTemplate({ ...template, countIn: 77 })).toThrow(/at "countIn"/)
     expect(() => readTemplate(null)).toThrow(/cannot be read/)

@@ -16,6 +16,8 @@ test('a part is called by its whole name beside the first line, and by its short
     name: 'Flute of the lighthouse',
     shortName: 'Fl.',
     instrument: { kind: 'drums' },
+    bracket: 'usual',
+    keyNames: [],
     channel: 1,
     volume: 1,
     pan: 0,

@@ -64,7 +64,7 @@ const api = {
   async engrave(part: number | null, afterLine: () => void): Promise<PrintedBook> {
     const { project, score } = opened()
     const headings = headingsOf(project)
-    const book = part === null ? { score, headings } : partOf(score, headings, part)
+    const book = part === null ? { score, headings } : partOf(score, headings, part, project.page.writesCues)
     return printBook(await verovio, book.score, book.headings, project.page, part !== null, afterLine)
   },
 

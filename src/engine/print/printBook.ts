@@ -1,9 +1,11 @@
+import { drumKeyXml } from '@/core/formats/drumKeyXml'
 import { writeMusicXml } from '@/core/formats/musicXml'
+import { withCues } from '@/core/notation/cues'
 import { partsThatPlay } from '@/core/notation/emptyStaves'
 import { gatheredRests, nothingGathered } from '@/core/notation/gatheredRests'
 import type { ScoreHeadings } from '@/core/notation/headings'
 import { openTiesOf } from '@/core/notation/openTies'
-import type { Score } from '@/core/notation/score'
+import { isUnpitched, type Score } from '@/core/notation/score'
 import { breakIntoSystems, musicSpaces, type ScoreSystem } from '@/core/notation/systems'
 import { type LineToPlace, layOutPages } from '@/core/pages/layOutPages'
 import { type PageSetup, pageSizeOf, pointsToMm } from '@/core/pages/pageSetup'
@@ -16,14 +18,16 @@ import type { PrintedBook, PrintedLine, PrintedPage } from './printedPage'
 /** Tells that a line is done; throws where nobody wants the rest. */
 export type AfterLine = () => void | Promise<void>
 
-/** The score of one part alone. */
+/** The score of one part alone, with cues where they are asked for. */
 export function partOf(
   score: Score,
   headings: ScoreHeadings,
   index: number,
+  writesCues = false,
 ): { score: Score; headings: ScoreHeadings } {
+  const names = headings.parts.map(({ name }) => name)
   return {
-    score: { ...score, parts: [score.parts[index]!] },
+    score: { ...score, parts: [writesCues ? withCues(score, names, index) : score.parts[index]!] },
     headings: { ...headings, parts: [headings.parts[index]!] },
   }
 }
@@ -121,7 +125,7 @@ async function engraveBook(
   })
   const beginsPage = ({ from }: ScoreSystem) =>
     score.breaks.some(({ bar, of }) => bar === from && of === 'page')
-  const lines: (LineToPlace & { readonly svg: string })[] = []
+  const lines = isPart && setup.writesDrumKey ? drumKey(toolkit, score, headings, scale) : []
   /** Of the notes of the line before, and how much room they wanted: a fuller line begins with less. */
   let [spacing, spacesBefore] = [usualSpacing, 0]
   for (const system of systems) {
@@ -162,6 +166,21 @@ async function engraveBook(
     await afterLine()
   }
   return { lines, scale, tooHighBy: 0 }
+}
+
+/** What the places of the staff mean, before a part of drums; nothing before other parts. */
+function drumKey(
+  toolkit: EngravingToolkit,
+  { parts }: Score,
+  headings: ScoreHeadings,
+  scale: number,
+): (LineToPlace & { readonly svg: string })[] {
+  const [part, heading] = [parts[0], headings.parts[0]]
+  if (!part || !heading || !isUnpitched(part)) return []
+  return drumKeyXml(part, heading).map((musicXml) => {
+    const { svg } = engraveLine(toolkit, musicXml, null, usualSpacing, { onwards: [], fromBefore: [] })
+    return { svg, heightPt: heightPxOf(svg) * scale, endsInRest: false, beginsPage: false }
+  })
 }
 
 /** Whether all parts rest at the end of a line, for half a bar at least. */

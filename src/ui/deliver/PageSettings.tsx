@@ -102,6 +102,15 @@ export function PageSettings({ project }: { project: Project }) {
         <Tick isOn={page.turnsAtRests} onChange={(turnsAtRests) => change('page turns', { turnsAtRests })}>
           in parts, pages turn at rests where they can
         </Tick>
+        <Tick isOn={page.writesCues} onChange={(writesCues) => change('cues', { writesCues })}>
+          in parts, what another plays stands in small notes before an entry after a long rest
+        </Tick>
+        <Tick
+          isOn={page.writesDrumKey}
+          onChange={(writesDrumKey) => change('the key of the drums', { writesDrumKey })}
+        >
+          parts of drums begin with what each place of the staff means
+        </Tick>
         <Tick
           isOn={page.hidesEmptyStaves}
           onChange={(hidesEmptyStaves) => change('silent staves', { hidesEmptyStaves })}

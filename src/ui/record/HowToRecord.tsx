@@ -12,6 +12,7 @@ import { SliderRow } from '../controls/Slider'
 import { Tick } from '../controls/Tick'
 import { usePortsToSend } from '../players/portsToSend'
 import { useLive, useProject, useSession } from '../workspace/sessionContext'
+import { takeWayOptions, takeWayWords } from './TakeWayChoice'
 
 /** How a recording begins, turns and ends; the click, a backing track, listening, and where every note went. */
 export function HowToRecord() {
@@ -92,13 +93,12 @@ function StretchSection() {
         )}
       </div>
       <Choice
-        label="takes are"
+        label="onto music"
         value={recording.takeMode}
-        options={[
-          { value: 'fresh' as const, text: 'fresh, last sounds' },
-          { value: 'layered' as const, text: 'layered, all sound' },
-        ]}
-        onChange={(takeMode) => change(`${takeMode} takes`, { recording: { ...recording, takeMode } })}
+        options={takeWayOptions}
+        onChange={(takeMode) =>
+          change(`takes: ${takeWayWords[takeMode]}`, { recording: { ...recording, takeMode } })
+        }
       />
       <Tick
         isOn={recording.isThrownEachTurn}

@@ -129,8 +129,12 @@ function planInWords(project: Project): string {
   const where = bars
     ? ` Bars ${bars.first} to ${bars.last}${recording.isLooping ? ', round and round' : ' only'}.`
     : ''
-  const kept =
-    recording.takeMode === 'layered' ? 'Laid over what is there.' : 'Earlier takes are kept, asleep.'
+  const kept = {
+    fresh: 'Earlier takes are kept, asleep.',
+    layered: 'Laid over what is there.',
+    voice: 'A new voice beside what is there.',
+    staff: 'On a staff of its own beneath what is there.',
+  }[recording.takeMode]
   return `${start}${click.isOn ? ', with click' : ''}.${where} ${kept}`
 }
 

@@ -10,6 +10,7 @@ import { ColumnHeading } from '../controls/Choice'
 import { EditableName } from '../controls/EditableName'
 import { useLive, useProject, useSession } from '../workspace/sessionContext'
 import { goTo } from '../workspace/viewStore'
+import { TakeWayChoice } from './TakeWayChoice'
 
 /** Every take, the latest first; the passes of a loop together. */
 export function TakeList() {
@@ -134,6 +135,7 @@ function TakeLine({ take }: { take: TakeInfo }) {
             {isHeard ? 'rest' : 'and this'}
           </Button>
         )}
+        <TakeWayChoice take={take} />
         <Button
           look="quiet"
           className="px-1.5 py-0.5 text-[12px]"

@@ -4,6 +4,7 @@ import { CSS } from '@dnd-kit/utilities'
 import { GripVertical } from 'lucide-react'
 import { keyName } from '@/core/event/note'
 import { abbreviation } from '@/core/notation/abbreviations'
+import { type Bracket, brackets } from '@/core/notation/families'
 import { transpositionNames, usualTransposition } from '@/core/notation/transposition'
 import { soundingNotes } from '@/core/project/create'
 import type { Project, Track } from '@/core/project/schema'
@@ -38,12 +39,13 @@ export function PartList({ project, outline }: { project: Project; outline: Scor
       <DndContext id="parts" sensors={sensors} onDragEnd={move}>
         <SortableContext items={tracks.map(({ id }) => id)} strategy={verticalListSortingStrategy}>
           <ul className="space-y-1">
-            {tracks.map((track) => (
+            {tracks.map((track, index) => (
               <PartItem
                 key={track.id}
                 track={track}
                 part={outline?.parts.find((candidate) => candidate.trackId === track.id)}
                 isConcertPitch={project.scoreSettings.isConcertPitch}
+                isFirst={index === 0}
               />
             ))}
           </ul>
@@ -61,6 +63,13 @@ export function PartList({ project, outline }: { project: Project; outline: Scor
   )
 }
 
+/** What holds staves together: bar lines go through them. */
+const bracketWords: Readonly<Record<Bracket, string>> = {
+  usual: 'bracket: family',
+  none: 'bracket: none',
+  above: 'bracket: with above',
+}
+
 /** Letters that have room beside a line. */
 const longestShortName = 12
 
@@ -69,10 +78,12 @@ function PartItem({
   track,
   part,
   isConcertPitch,
+  isFirst,
 }: {
   track: Track
   part: ScoreOutline['parts'][number] | undefined
   isConcertPitch: boolean
+  isFirst: boolean
 }) {
   const session = useSession()
   const sortable = useSortable({ id: track.id })
@@ -140,6 +151,18 @@ function PartItem({
                 .apply('short name', (before) => setTrack(before, track.id, { shortName }))
           }}
           onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
+        />
+      )}
+      {track.isOnPage && !isFirst && (
+        <Choice
+          label={`Bracket of ${track.name}`}
+          isLabelHidden
+          className="mb-0.5 text-[12px]"
+          value={track.bracket}
+          options={brackets.map((value) => ({ value, text: bracketWords[value] }))}
+          onChange={(bracket) =>
+            session.store.getState().apply('bracket', (before) => setTrack(before, track.id, { bracket }))
+          }
         />
       )}
       {/* It stays in its place while all parts are as they sound: what is below does not move under a second press. */}

@@ -12,6 +12,7 @@ import { HandChanges } from './HandChanges'
 import { HeardAs, Practising } from './HeardAs'
 import { handTints } from './handTints'
 import { bringIntoSight } from './intoSight'
+import { JustRecorded } from './JustRecorded'
 import { LedgerLines } from './LedgerLines'
 import { LivePage } from './LivePage'
 import { NoteDetails } from './NoteDetails'
@@ -148,6 +149,7 @@ export function ScoreView() {
               The page could not be written: {problem}. The tracks are unharmed.
             </p>
           )}
+          <JustRecorded />
           {outline && <ReadingRemarks outline={outline} project={project} />}
           {!hasMusic && (
             <p className="text-center text-soft">

@@ -2,9 +2,10 @@ import { Circle, Ear, OctagonX, Play, SkipBack, Square, X } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { contextOf } from '@/core/project/context'
 import { hasAnythingToPlay } from '@/core/project/printing'
-import { type PieceSettings, setPiece } from '@/core/project/settings'
+import { type PieceSettings, setPiece, setRecording } from '@/core/project/settings'
 import { setMeterAt, setTempoAt } from '@/core/project/tempoEdits'
 import { positionText } from '@/core/time/positionText'
+import { speedPercents } from '@/core/time/speed'
 import { Button } from '../controls/Button'
 import { Tick } from '../controls/Tick'
 import { meterOptions } from './meterOptions'
@@ -72,6 +73,7 @@ export function TransportBar() {
       </Button>
       <Position />
       <Tempo />
+      <Speed />
       <TapTempo />
       <Meter />
       <TempoPlan />
@@ -170,6 +172,36 @@ function Tempo() {
           if (event.key === 'Escape') setDraft(null)
         }}
       />
+    </label>
+  )
+}
+
+/** Slower to learn or to record, without another pitch: bars and notes stay where they are. */
+function Speed() {
+  const session = useSession()
+  const { speedPercent } = useProject().recording
+  const isRecording = useLive(({ transport: { state } }) => state === 'recording' || state === 'waiting')
+  return (
+    <label className="text-[13px]" title="Played and recorded at so much of the tempo; pitches stay">
+      <span className="sr-only">Speed in percent of the tempo</span>
+      <select
+        className={`rounded border border-rule px-1 py-0.5 font-semibold ${speedPercent === 100 ? 'bg-sheet' : 'bg-weld/25'}`}
+        value={speedPercent}
+        disabled={isRecording}
+        onChange={({ target }) =>
+          session.store
+            .getState()
+            .apply(`at ${target.value} % of the tempo`, (before) =>
+              setRecording(before, { speedPercent: Number(target.value) }),
+            )
+        }
+      >
+        {speedPercents.map((percent) => (
+          <option key={percent} value={percent}>
+            {percent} %
+          </option>
+        ))}
+      </select>
     </label>
   )
 }

@@ -1,0 +1,41 @@
+import { useState } from 'react'
+import type { Project } from '@/core/project/schema'
+import { Button } from '../controls/Button'
+import { TakeWayChoice } from '../record/TakeWayChoice'
+import { useLive, useProject } from '../workspace/sessionContext'
+
+/** What was just recorded onto music: where it is to lie, asked on the page it is written on. */
+export function JustRecorded() {
+  const project = useProject()
+  const lastTake = useLive((state) => state.lastTake)
+  const isRecording = useLive((state) => state.transport.state === 'recording')
+  const [dismissed, setDismissed] = useState<number | null>(null)
+  const take = project.takes.at(-1)
+  if (!lastTake || isRecording || !take || take.serial === dismissed || isAlone(project, take.serial))
+    return null
+  return (
+    <div
+      role="status"
+      className="mb-3 flex flex-wrap items-center gap-3 border-l-4 border-verdigris bg-sheet px-4 py-2 text-[13px]"
+    >
+      <span>
+        <strong>{take.name}</strong> was recorded onto music. It is
+      </span>
+      <TakeWayChoice take={take} />
+      <span className="text-soft">nothing was overwritten</span>
+      <Button look="quiet" className="ml-auto" onClick={() => setDismissed(take.serial)}>
+        Good
+      </Button>
+    </div>
+  )
+}
+
+/** Whether nothing else was recorded on the tracks of a take, and it has no staff of its own. */
+function isAlone(project: Project, takeSerial: number): boolean {
+  const take = project.takes.find(({ serial }) => serial === takeSerial)
+  return project.tracks.every(
+    (track) =>
+      !track.clips.some((clip) => clip.takeSerial === takeSerial) ||
+      (track.clips.length === 1 && take?.listeners.some(({ trackId }) => trackId === track.id) === true),
+  )
+}
