@@ -121,7 +121,7 @@ async function engraving(): Promise<Figure[]> {
         const start = performance.now()
         button.click()
         const next = () => new Promise((resolve) => setTimeout(resolve, 1))
-        while (!document.querySelector('[data-system="0"] g.note')) await next()
+        while (!document.querySelector('[data-system="0"] [data-whole]')) await next()
         const firstLineMs = performance.now() - start
         const isInSight = (element: Element) => {
           const sheet = element.closest('section')!.getBoundingClientRect()
@@ -130,7 +130,7 @@ async function engraving(): Promise<Figure[]> {
         }
         const missing = () =>
           [...document.querySelectorAll('[data-system]')].some(
-            (system) => isInSight(system) && !system.querySelector('g.note, g.mRest, g.rest'),
+            (system) => isInSight(system) && !system.querySelector('[data-whole]'),
           )
         while (missing()) await next()
         const inSightMs = performance.now() - start

@@ -26,6 +26,7 @@ import type { Milliseconds, Ticks } from '@/core/time/units'
 import { chordsOf, notesBetween, notesIn, placeOf, type WrittenPlace } from './choosing'
 import { type EngravingToolkit, engraveLine, pixelsPerSpace } from './engraveLine'
 import { usualSpacing } from './fillLine'
+import { inPlace } from './inPlace'
 import { type LinePlaces, placesOf } from './linePlaces'
 import { type LiveLine, LiveLines, type LivePart } from './liveLines'
 import { labelled } from './pageLabel'
@@ -156,7 +157,7 @@ export class Engraver {
     )
     this.spacings.set(system.from, line.spacing)
     const engraved = {
-      svg: line.svg,
+      svg: inPlace(line.svg),
       parts: this.partsIn(system),
       ...placesOf(line.given, this.score!, system),
     }

@@ -9,6 +9,7 @@ import { isTwoStaffInstrument } from '@/core/notation/staves'
 import { type PageHead, scoreSourceWith } from '@/core/project/onPage'
 import { type EngravingToolkit, engraveLine } from './engraveLine'
 import { heightPxOf, usualSpacing } from './fillLine'
+import { inPlace } from './inPlace'
 import { labelled } from './pageLabel'
 import { enlarged, type PageLook } from './pageLook'
 
@@ -94,7 +95,7 @@ export class LiveLines {
       from + 1,
     )
     this.spacings.set(measures.to - from, line.spacing)
-    const svg = enlarged(line.svg, zoomPercent)
+    const svg = enlarged(inPlace(line.svg), zoomPercent)
     return {
       ...measures,
       svg,

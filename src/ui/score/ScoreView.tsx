@@ -23,6 +23,7 @@ import { pageLookStore } from './pageLookStore'
 import { ReadingRemarks } from './ReadingRemarks'
 import { ReadingSettings } from './ReadingSettings'
 import { ScorePlayhead } from './ScorePlayhead'
+import { ScrollCover } from './ScrollCover'
 import { SystemView } from './SystemView'
 import { useNoteWalk } from './useNoteWalk'
 import { usePen } from './usePen'
@@ -133,6 +134,7 @@ export function ScoreView() {
         tabIndex={0}
         className="h-[64vh] min-h-[260px] overflow-auto bg-desk px-1 py-2 md:px-5 md:py-4 lg:h-auto lg:min-h-0"
       >
+        <ScrollCover scroller={scroller} />
         <div
           className={`mx-auto min-h-full border border-rule bg-white px-2 pt-4 pb-12 md:px-8 md:pt-8 shadow-[0_1px_4px_rgba(80,60,20,0.12)] ${isEndless ? 'w-max min-w-full' : ''}`}
           style={isEndless ? undefined : { maxWidth: Math.max(1000, zoomPercent * 10) }}

@@ -4,6 +4,7 @@ import { noteIdOfElement, restOfElement } from '@/core/notation/noteElements'
 import type { EngravedLine, ScoreOutline } from '@/engine/engraver/engraver'
 import type { Session } from '@/state/session'
 import { threadOf } from '../theme/threads'
+import { showInParts } from './showInParts'
 import { turnToShow } from './turnToShow'
 import type { Picking } from './useNoteWalk'
 
@@ -19,11 +20,37 @@ function colour(note: SVGElement, value: string | null): void {
 /** A stretch of an endless line takes about this much, before it has been engraved. */
 const estimatedStretchPx = 2200
 
+/** What of a line is shown in a colour of its own. */
+interface Colours {
+  readonly selected: ReadonlySet<number>
+  readonly restId: string | null
+  readonly tints: ReadonlyMap<number, string> | null
+}
+
+/** Colours what is chosen, and voices. */
+function colourIn(element: Element, { selected, restId, tints }: Colours): void {
+  for (const old of element.querySelectorAll<SVGElement>('.is-coloured')) colour(old, null)
+  for (const old of element.querySelectorAll('.is-selected')) old.classList.remove('is-selected')
+  const mark = (chosen: SVGElement) => {
+    colour(chosen, '#C92A14')
+    chosen.classList.add('is-selected')
+  }
+  if (restId !== null) for (const rest of element.querySelectorAll<SVGElement>(`[id="${restId}"]`)) mark(rest)
+  if (selected.size === 0 && !tints) return
+  for (const note of element.querySelectorAll<SVGElement>('g.note')) {
+    const noteId = noteIdOfElement(note.id)
+    if (noteId === undefined) continue
+    const tint = tints?.get(noteId)
+    if (selected.has(noteId)) mark(note)
+    else if (tint) colour(note, tint)
+  }
+}
+
 /** Room at the left of a line for the marks that say who plays a staff. */
 const marginWidth = 16
 
 /**
- * One line of music. It is engraved when it comes near the window; until then it holds its place. Noteheads answer to
+ * One line of music. It is engraved when it comes near the window; until then, and when it is far away again, it only holds its place. Noteheads answer to
  * the pointer, and the marks in the margin carry the thread colour of whoever plays the staff.
  */
 export const SystemView = memo(function SystemView({
@@ -66,13 +93,26 @@ export const SystemView = memo(function SystemView({
   useEffect(() => {
     const element = host.current
     if (!element) return
-    const observer = new IntersectionObserver(([entry]) => setIsNear(entry!.isIntersecting), {
-      // The page scrolls inside its own box: the margin counts only from there.
-      root: element.closest('section'),
+    // The page scrolls inside its own box: the margin counts only from there.
+    const root = element.closest('section')
+    const near = new IntersectionObserver(([entry]) => setIsNear(entry!.isIntersecting), {
+      root,
       rootMargin: '700px 1400px',
     })
-    observer.observe(element)
-    return () => observer.disconnect()
+    const far = new IntersectionObserver(
+      ([entry]) => {
+        if (entry!.isIntersecting) return
+        shownSvg.current = ''
+        setLine(null)
+      },
+      { root, rootMargin: '2400px 4800px' },
+    )
+    near.observe(element)
+    far.observe(element)
+    return () => {
+      near.disconnect()
+      far.disconnect()
+    }
   }, [])
 
   // The fingerprint stands for everything that is written in this line.
@@ -101,32 +141,30 @@ export const SystemView = memo(function SystemView({
     }
   }, [session, index, isNear, system.fingerprint, outline.revision, onEngraved])
 
-  useLayoutEffect(() => {
-    if (page.current && line) page.current.innerHTML = line.svg
-  }, [line])
+  /** A line that was here keeps its room. */
+  const last = useRef<EngravedLine | null>(null)
+  if (line) last.current = line
+  const size = last.current
+
+  const colours = useRef<Colours>({ selected, restId, tints })
+  colours.current = { selected, restId, tints }
 
   useLayoutEffect(() => {
     const element = page.current
-    if (!element || !line) return
-    for (const old of element.querySelectorAll<SVGElement>('.is-coloured')) colour(old, null)
-    for (const old of element.querySelectorAll('.is-selected')) old.classList.remove('is-selected')
-    if (tints)
-      for (const note of element.querySelectorAll<SVGElement>('g.note')) {
-        const noteId = noteIdOfElement(note.id)
-        const tint = noteId === undefined ? undefined : tints.get(noteId)
-        if (tint) colour(note, tint)
-      }
-    const mark = (chosen: SVGElement) => {
-      colour(chosen, '#C92A14')
-      chosen.classList.add('is-selected')
+    if (!element) return
+    if (!line) {
+      element.replaceChildren()
+      delete element.dataset.whole
+      return
     }
-    if (restId !== null)
-      for (const rest of element.querySelectorAll<SVGElement>(`[id="${restId}"]`)) mark(rest)
-    if (selected.size === 0) return
-    for (const note of element.querySelectorAll<SVGElement>('g.note')) {
-      const noteId = noteIdOfElement(note.id)
-      if (noteId !== undefined && selected.has(noteId)) mark(note)
-    }
+    // A line that is there already is replaced as a whole: nothing of it is away for a moment.
+    if (!element.hasChildNodes())
+      return showInParts(element, line.svg, (bar) => colourIn(bar, colours.current))
+    element.innerHTML = line.svg
+  }, [line])
+
+  useLayoutEffect(() => {
+    if (page.current && line) colourIn(page.current, { selected, restId, tints })
   }, [line, selected, restId, tints])
 
   return (
@@ -135,10 +173,10 @@ export const SystemView = memo(function SystemView({
       data-system={index}
       className="relative"
       style={{
-        minHeight: line ? line.heightPx : estimatedHeight,
+        minHeight: size?.heightPx ?? estimatedHeight,
         paddingLeft: isInPage || index === 0 ? marginWidth : 0,
-        minWidth: isInPage ? undefined : (line?.widthPx ?? estimatedStretchPx),
-        marginTop: isInPage ? undefined : Math.max(0, levelPx - (line?.staves[0]?.topPx ?? 0)),
+        minWidth: isInPage ? undefined : (size?.widthPx ?? estimatedStretchPx),
+        marginTop: isInPage ? undefined : Math.max(0, levelPx - (size?.staves[0]?.topPx ?? 0)),
       }}
     >
       {line &&
@@ -156,13 +194,6 @@ export const SystemView = memo(function SystemView({
       <div
         ref={page}
         className="engraved"
-        // Thousands of shapes that are out of sight are not laid out.
-        style={{
-          contentVisibility: 'auto',
-          containIntrinsicHeight: line?.heightPx ?? estimatedHeight,
-          // Words and slurs may reach beyond the line.
-          overflowClipMargin: 80,
-        }}
         onDoubleClick={(event) => {
           const box = event.currentTarget.getBoundingClientRect()
           const from = outline.measures[system.from]!.startTicks
