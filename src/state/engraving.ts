@@ -157,6 +157,11 @@ export function startEngraving(store: ProjectStore) {
     },
     notesBetween: (...args: Parameters<EngraverApi['notesBetween']>) => engraver.notesBetween(...args),
     notesIn: (...args: Parameters<EngraverApi['notesIn']>) => engraver.notesIn(...args),
+    /** The bars of some notes as a drawing of their own, once the page shows the piece as it is now. */
+    async picture(...args: Parameters<EngraverApi['picture']>) {
+      await upToDate()
+      return engraver.picture(...args)
+    },
     /** Symbols of the chords that sound, once the page shows the piece as it is now. */
     async chords() {
       await upToDate()

@@ -34,7 +34,7 @@ function pageAt() {
       if (fails) throw new Error('no ink')
       asked.push({ from, notes: part!.notes.count })
       if (held) await new Promise<void>((resolve) => (held = resolve))
-      return { from, to, svg: `<svg>${from}</svg>`, heightPx: 100 }
+      return { from, to, svg: `<svg>${from}</svg>`, heightPx: 100, isAllNew: true }
     },
     problem: (error) => problems.push(error),
   })

@@ -7,6 +7,7 @@ import { contextOf } from '@/core/project/context'
 import type { Project } from '@/core/project/schema'
 import type { Ticks } from '@/core/time/units'
 import type { LiveLine, LivePart } from '@/engine/engraver/liveLines'
+import { firstLiveNoteId } from '@/engine/engraver/liveNoteIds'
 import type { TransportState } from '@/engine/protocol'
 import type { LiveNote } from './liveNotes'
 
@@ -141,7 +142,7 @@ export function createLivePage(options: {
 
 /** The notes of each track in a stretch; what is still held lasts until now. */
 function partsOf(
-  { tracks }: Project,
+  { tracks, recording }: Project,
   notes: readonly LiveNote[],
   startTicks: Ticks,
   endTicks: Ticks,
@@ -163,13 +164,14 @@ function partsOf(
     return [
       {
         trackId: track.id,
+        way: recording.takeMode,
         lowestKey: Math.min(...all.map(({ key }) => key)),
         highestKey: Math.max(...all.map(({ key }) => key)),
         notes: packNotes(
           own
             .map(
               ({ key, velocity, onsetTicks, endTicks: end }, index): Note => ({
-                id: index + 1,
+                id: firstLiveNoteId + index,
                 onsetTicks: Math.max(0, onsetTicks),
                 durationTicks: Math.max(leastTicks, (end ?? now) - onsetTicks),
                 key,

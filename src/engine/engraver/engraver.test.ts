@@ -7,9 +7,11 @@ import { changeNotes } from '@/core/project/commands'
 import { headOf } from '@/core/project/content'
 import { soundingNotes } from '@/core/project/create'
 import { controlsOf } from '@/core/project/onPage'
+import type { TakeWay } from '@/core/project/schema'
 import type { EngravingToolkit } from './engraveLine'
 import { Engraver } from './engraver'
 import { fillLine } from './fillLine'
+import { firstLiveNoteId } from './liveNoteIds'
 
 const asUsual = { widthPx: 740, zoomPercent: 100, form: 'lines' } as const
 const demo = createDemo('demo', 0, 'computer-keyboard').project
@@ -137,6 +139,50 @@ describe('the engraver', () => {
       engraver.engrave(index).svg.includes('<g class="tie"><path d="M'),
     )
     expect(openTies.flatMap((isOpen, index) => (isOpen ? [index] : []))).toEqual([at - 1, at])
+  })
+})
+
+describe('what is being played', () => {
+  const quarter = 10_080
+  const harp = demo.tracks[2]!
+  const played = [0, 1, 2, 3].map((beat) => ({
+    ...soundingNotes(harp)[0]!,
+    id: firstLiveNoteId + beat,
+    key: 79,
+    onsetTicks: beat * quarter,
+    durationTicks: quarter - 400,
+  }))
+  let engraver: Engraver
+
+  beforeAll(async () => {
+    engraver = new Engraver(await toolkit())
+    engraver.update(headOf(demo), changedOf(demo), asUsual)
+  })
+
+  const lineOf = (way: TakeWay) =>
+    engraver.live(
+      headOf(demo),
+      [{ trackId: harp.id, way, notes: packNotes(played), lowestKey: 79, highestKey: 79 }],
+      { from: 0, to: 4 },
+      asUsual,
+    )!
+  const staves = (svg: string) => svg.match(/class="staff"/g)!.length / svg.match(/class="measure"/g)!.length
+  const newHeads = (svg: string) => svg.match(/class="note is-new"/g)!.length
+  const oldHeads = (svg: string) => svg.match(/class="note"/g)?.length ?? 0
+
+  test('as another take, it is by itself; over music, that music is there too, and what is new can be told', () => {
+    const fresh = lineOf('fresh')
+    expect([newHeads(fresh.svg), oldHeads(fresh.svg), fresh.isAllNew]).toEqual([4, 0, true])
+    const layered = lineOf('layered')
+    expect([newHeads(layered.svg), layered.isAllNew, staves(layered.svg)]).toEqual([4, false, 1])
+    expect(oldHeads(layered.svg)).toBeGreaterThan(3)
+  })
+
+  test('as a voice, it is beside the other on one staff; as a staff, beneath it', () => {
+    const voice = lineOf('voice')
+    expect([newHeads(voice.svg), staves(voice.svg)]).toEqual([4, 1])
+    expect(oldHeads(voice.svg)).toBe(oldHeads(lineOf('staff').svg))
+    expect(staves(lineOf('staff').svg)).toBe(2)
   })
 })
 

@@ -1,4 +1,4 @@
-import type { NoteId } from '@/core/event/note'
+import { type NoteId, noteEndTicks } from '@/core/event/note'
 import { type NoteColumns, packNotes, unpackNotes } from '@/core/event/noteColumns'
 import { writeMusicXml } from '@/core/formats/musicXml'
 import type { Ledger } from '@/core/ledger/ledger'
@@ -12,6 +12,7 @@ import type { FoundChord } from '@/core/notation/chordSymbols/findChords'
 import { partsThatPlay } from '@/core/notation/emptyStaves'
 import type { TornLines } from '@/core/notation/hands'
 import { noHeadings, type ScoreHeadings } from '@/core/notation/headings'
+import { standingIn } from '@/core/notation/heads'
 import { type WalkDirection, walk } from '@/core/notation/noteWalk'
 import { openTiesOf } from '@/core/notation/openTies'
 import type { PlayedControls } from '@/core/notation/playedControls'
@@ -60,6 +61,13 @@ export interface EngravedLine extends LinePlaces {
   readonly svg: string
   /** Indices of the parts whose staves are in it. */
   readonly parts: readonly number[]
+}
+
+/** Some bars drawn by themselves, counted from 1. */
+export interface Picture {
+  readonly svg: string
+  readonly from: number
+  readonly to: number
 }
 
 const mostCachedSystems = 400
@@ -179,6 +187,10 @@ export class Engraver {
       parts,
       bars,
       look,
+      (trackId, startTicks, endTicks) =>
+        this.contents
+          .get(trackId)
+          ?.notes.filter((note) => note.onsetTicks < endTicks && noteEndTicks(note) > startTicks) ?? [],
     )
   }
 
@@ -222,6 +234,31 @@ export class Engraver {
 
   notesBetween(from: NoteId, to: NoteId): readonly NoteId[] {
     return this.score ? notesBetween(this.score, from, to) : []
+  }
+
+  /**
+   * The bars of some notes as a drawing of their own, bars counted from 1; null where none of them is written.
+   *
+   * @param isOfAllParts otherwise of those parts that the notes are in
+   */
+  picture(noteIds: readonly NoteId[], isOfAllParts: boolean): Picture | null {
+    if (!this.score) return null
+    const { score } = this
+    const standing = standingIn(score)
+    const heads = noteIds.flatMap((id) => standing.head(id) ?? [])
+    if (heads.length === 0) return null
+    const bars = heads.map(({ bar }) => bar)
+    const measures = { from: Math.min(...bars), to: Math.max(...bars) + 1 }
+    const chosen = new Set(heads.map(({ partIndex }) => partIndex))
+    const parts = [...score.parts.keys()].filter((index) => isOfAllParts || chosen.has(index))
+    const names = this.headings.parts.map((part) => labelled(part, isOfAllParts))
+    const musicXml = writeMusicXml(
+      score,
+      { ...this.headings, parts: isOfAllParts ? names : names.map((part) => ({ ...part, name: '' })) },
+      { measures, withNoteIds: true, parts },
+    )
+    const { svg } = engraveLine(this.toolkit, musicXml, null, usualSpacing, openTiesOf(score, measures))
+    return { svg, from: measures.from + 1, to: measures.to }
   }
 
   /** Symbols of the chords that sound. */

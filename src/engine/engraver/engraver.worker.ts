@@ -27,6 +27,9 @@ const api = {
   async notesBetween(...args: Parameters<Engraver['notesBetween']>) {
     return (await engraver).notesBetween(...args)
   },
+  async picture(...args: Parameters<Engraver['picture']>) {
+    return (await engraver).picture(...args)
+  },
   async sounds() {
     return (await engraver).sounds()
   },

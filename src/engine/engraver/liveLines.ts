@@ -1,3 +1,4 @@
+import { byOnset, type Note } from '@/core/event/note'
 import { type NoteColumns, unpackNotes } from '@/core/event/noteColumns'
 import { writeMusicXml } from '@/core/formats/musicXml'
 import { buildScore } from '@/core/notation/buildScore'
@@ -6,10 +7,14 @@ import { openTiesOf } from '@/core/notation/openTies'
 import { playedControlsOf } from '@/core/notation/playedControls'
 import type { KeyChange } from '@/core/notation/scoreSettings'
 import { isTwoStaffInstrument } from '@/core/notation/staves'
+import { contextOf } from '@/core/project/context'
 import { type PageHead, scoreSourceWith } from '@/core/project/onPage'
+import type { TakeWay } from '@/core/project/schema'
+import type { Ticks } from '@/core/time/units'
 import { type EngravingToolkit, engraveLine } from './engraveLine'
 import { heightPxOf, usualSpacing } from './fillLine'
 import { inPlace } from './inPlace'
+import { firstLiveNoteId } from './liveNoteIds'
 import { labelled } from './pageLabel'
 import { enlarged, type PageLook } from './pageLook'
 
@@ -17,6 +22,8 @@ import { enlarged, type PageLook } from './pageLook'
 export interface LivePart {
   readonly trackId: string
   readonly notes: NoteColumns
+  /** Where it lies among what is there already. */
+  readonly way: TakeWay
   readonly lowestKey: number
   readonly highestKey: number
 }
@@ -27,10 +34,15 @@ export interface LiveLine {
   readonly to: number
   readonly svg: string
   readonly heightPx: number
+  /** Nothing in it was there before. */
+  readonly isAllNew: boolean
 }
 
 /** Pedal and breath are read when the take is there. */
 const noControls = playedControlsOf([], 0)
+
+/** A note that is being played: its id has ten digits. */
+const newNote = /(<g id="n1\d{9}[-\w]*" class="note)"/g
 
 /** Draws what is being played, a line of bars at a time. */
 export class LiveLines {
@@ -43,6 +55,7 @@ export class LiveLines {
    * Bars that are being played, drawn from what was played of them so far.
    *
    * @param keys of the piece: none is found from a few bars
+   * @param thereOf what a track has already in a stretch
    * @param bars by index, `to` not included; drawn as far as there is music
    * @returns null where nothing can be written yet
    */
@@ -52,8 +65,13 @@ export class LiveLines {
     parts: readonly LivePart[],
     { from, to }: { readonly from: number; readonly to: number },
     { widthPx, zoomPercent }: PageLook,
+    thereOf: (trackId: string, startTicks: Ticks, endTicks: Ticks) => readonly Note[],
   ): LiveLine | null {
-    const played = parts.flatMap(({ trackId, notes, lowestKey, highestKey }) => {
+    const { meterMap } = contextOf(head)
+    // A bar before and one behind tell how a line begins and ends.
+    const startTicks = meterMap.measure(Math.max(0, from - 1)).startTicks
+    const endTicks = meterMap.measure(to + 1).startTicks
+    const written = parts.flatMap(({ trackId, notes, way, lowestKey, highestKey }) => {
       const track = head.tracks.find(({ id }) => id === trackId)
       if (!track) return []
       // What was played on both sides of the split once has both staves from then on.
@@ -63,15 +81,24 @@ export class LiveLines {
         isTwoStaffInstrument(track.instrument) &&
         lowestKey < splitKey &&
         highestKey >= splitKey
-      return [
-        {
-          track: isOnTwo ? { ...track, staffSplitKey: splitKey } : track,
-          notes: unpackNotes(notes),
-          controls: noControls,
-        },
-      ]
+      const asPart = (own: readonly Note[], fields: { id: string; name: string } = track) => ({
+        track: { ...track, ...fields, ...(isOnTwo && { staffSplitKey: splitKey }) },
+        notes: own,
+        controls: noControls,
+      })
+      const played = unpackNotes(notes)
+      const there = way === 'fresh' ? [] : thereOf(trackId, startTicks, endTicks)
+      if (there.length === 0) return [asPart(played)]
+      switch (way) {
+        case 'staff':
+          return [asPart(there), asPart(played, { id: `${trackId} new`, name: '' })]
+        case 'voice':
+          return [asPart([...there, ...played.map((note) => ({ ...note, voice: 2 }))].sort(byOnset))]
+        default:
+          return [asPart([...there, ...played].sort(byOnset))]
+      }
     })
-    if (played.every(({ notes }) => notes.length === 0)) return null
+    if (written.every(({ notes }) => notes.length === 0)) return null
     const source = {
       ...head,
       keys: [...keys],
@@ -81,10 +108,10 @@ export class LiveLines {
       // Bars stand where they are played.
       scoreSettings: { ...head.scoreSettings, foldsRepeats: false },
     }
-    const score = buildScore(scoreSourceWith(source, played))
+    const score = buildScore(scoreSourceWith(source, written))
     const measures = { from, to: Math.min(to, score.measures.length) }
     if (measures.to <= from) return null
-    const names = { ...noHeadings, parts: played.map(({ track }) => labelled(track, true)) }
+    const names = { ...noHeadings, parts: written.map(({ track }) => labelled(track, true)) }
     const musicXml = writeMusicXml(score, names, { measures, withNoteIds: true, goesOn: true })
     const line = engraveLine(
       this.toolkit,
@@ -95,11 +122,13 @@ export class LiveLines {
       from + 1,
     )
     this.spacings.set(measures.to - from, line.spacing)
-    const svg = enlarged(inPlace(line.svg), zoomPercent)
+    const svg = enlarged(inPlace(line.svg), zoomPercent).replace(newNote, '$1 is-new"')
+    const isAllNew = written.every(({ notes }) => notes.every(({ id }) => id >= firstLiveNoteId))
     return {
       ...measures,
       svg,
       heightPx: heightPxOf(svg),
+      isAllNew,
     }
   }
 }

@@ -7,15 +7,10 @@ const weights = {
   italic: ' font-style="italic"',
 } as const
 
-/**
- * One page as a drawing, in points.
- *
- * @param isAlone it becomes a file; within a page of the program, that page's styles draw its lines
- */
+/** One page as a drawing, in points; the styles of whatever it is shown in draw its lines. */
 export function pageSvg(
   { widthPt, heightPt }: Pick<PrintedBook, 'widthPt' | 'heightPt'>,
   page: PrintedPage,
-  isAlone = false,
 ): string {
   const texts = page.texts.map(
     ({ text, xPt, yPt, sizePt, anchor, weight }) =>
@@ -24,5 +19,5 @@ export function pageSvg(
   const lines = page.lines.map(
     ({ svg, xPt, yPt, scale }) => `<g transform="translate(${xPt} ${yPt}) scale(${scale})">${svg}</g>`,
   )
-  return `<svg xmlns="http://www.w3.org/2000/svg" width="${widthPt}pt" height="${heightPt}pt" viewBox="0 0 ${widthPt} ${heightPt}" font-family="'Source Serif 4 Variable', 'Source Serif 4', 'Noto Music', serif">${isAlone ? '<style>path,polyline,polygon,ellipse,rect{stroke:currentColor}</style>' : ''}<rect width="100%" height="100%" fill="white" style="stroke:none"/>${texts.join('')}${lines.join('')}</svg>`
+  return `<svg xmlns="http://www.w3.org/2000/svg" width="${widthPt}pt" height="${heightPt}pt" viewBox="0 0 ${widthPt} ${heightPt}" font-family="'Source Serif 4 Variable', 'Source Serif 4', 'Noto Music', serif"><rect width="100%" height="100%" fill="white" style="stroke:none"/>${texts.join('')}${lines.join('')}</svg>`
 }

@@ -5,47 +5,23 @@ import type { Project } from '@/core/project/schema'
 import { loadVerovio } from '../engraver/verovio'
 import { partOf, printBook } from './printBook'
 import type { PrintedBook } from './printedPage'
+import { loadFont, musicFont, wordFonts } from './wordFonts'
 import { type PrintFonts, writePdf } from './writePdf'
 
 /** Threads that engrave pages: each has the library and the score of a project. */
 const verovio = loadVerovio()
 let open: { readonly project: Project; readonly score: Score } | null = null
 
-/** Fonts of words, as WOFF: the library that embeds them cannot take the newer form apart. */
-const fontAddresses = {
-  regular: [
-    new URL('@fontsource/source-serif-4/files/source-serif-4-latin-400-normal.woff', import.meta.url),
-    new URL('@fontsource/source-serif-4/files/source-serif-4-latin-ext-400-normal.woff', import.meta.url),
-    new URL('@fontsource/source-serif-4/files/source-serif-4-cyrillic-400-normal.woff', import.meta.url),
-    new URL('@fontsource/source-serif-4/files/source-serif-4-greek-400-normal.woff', import.meta.url),
-  ],
-  bold: [
-    new URL('@fontsource/source-serif-4/files/source-serif-4-latin-700-normal.woff', import.meta.url),
-    new URL('@fontsource/source-serif-4/files/source-serif-4-latin-ext-700-normal.woff', import.meta.url),
-    new URL('@fontsource/source-serif-4/files/source-serif-4-cyrillic-700-normal.woff', import.meta.url),
-    new URL('@fontsource/source-serif-4/files/source-serif-4-greek-700-normal.woff', import.meta.url),
-  ],
-  italic: [
-    new URL('@fontsource/source-serif-4/files/source-serif-4-latin-400-italic.woff', import.meta.url),
-    new URL('@fontsource/source-serif-4/files/source-serif-4-latin-ext-400-italic.woff', import.meta.url),
-    new URL('@fontsource/source-serif-4/files/source-serif-4-cyrillic-400-italic.woff', import.meta.url),
-    new URL('@fontsource/source-serif-4/files/source-serif-4-greek-400-italic.woff', import.meta.url),
-  ],
-}
-const musicAddress = new URL('@fontsource/noto-music/files/noto-music-music-400-normal.woff', import.meta.url)
-
 async function loadFonts(): Promise<PrintFonts> {
-  const load = async (address: URL) => {
-    const answer = await fetch(address)
-    if (!answer.ok) throw new Error(`a font of the page could not be loaded (${answer.status})`)
-    return new Uint8Array(await answer.arrayBuffer())
-  }
-  const music = await load(musicAddress)
-  const all = async (addresses: readonly URL[]) => [...(await Promise.all(addresses.map(load))), music]
+  const music = await loadFont(musicFont)
+  const all = async (addresses: Readonly<Record<string, URL>>) => [
+    ...(await Promise.all(Object.values(addresses).map(loadFont))),
+    music,
+  ]
   const [regular, bold, italic] = await Promise.all([
-    all(fontAddresses.regular),
-    all(fontAddresses.bold),
-    all(fontAddresses.italic),
+    all(wordFonts.regular),
+    all(wordFonts.bold),
+    all(wordFonts.italic),
   ])
   return { regular, bold, italic }
 }

@@ -4,7 +4,8 @@ import { safeFileName } from '@/core/separation/splitFile'
 import { pageSvg } from '@/engine/print/pageSvg'
 import type { Printed } from '@/state/printing'
 import { Button } from '../controls/Button'
-import { download } from '../controls/download'
+import { type PictureFormat, savePicture } from '../controls/savePicture'
+import { useSession } from '../workspace/sessionContext'
 
 /** The pages as they will be printed: one large, turned by buttons or arrow keys; for the browser's own printing all of them. */
 export function PrintedPages({ printed }: { printed: Printed }) {
@@ -31,6 +32,11 @@ export function PrintedPages({ printed }: { printed: Printed }) {
       removeEventListener('afterprint', end)
     }
   }, [])
+  const session = useSession()
+  const save = (format: PictureFormat) =>
+    savePicture(svg, safeFileName(`${printed.project.name}, ${name}`), format).catch((error) =>
+      session.notify(`The picture was not made: ${error instanceof Error ? error.message : error}`, true),
+    )
   const turn = (by: number) => setChosen(Math.max(0, Math.min(pages.length - 1, shown + by)))
   return (
     <div className="mt-4">
@@ -42,18 +48,12 @@ export function PrintedPages({ printed }: { printed: Printed }) {
           Next page
         </Button>
         <span role="status">{name}</span>
-        <Button
-          look="quiet"
-          onClick={() =>
-            download(
-              `${safeFileName(`${printed.project.name}, ${name}`)}.svg`,
-              new TextEncoder().encode(pageSvg(book, page, true)),
-              'image/svg+xml',
-            )
-          }
-        >
-          Save this page as SVG
-        </Button>
+        <span className="text-soft">this page as</span>
+        {(['svg', 'png'] as const).map((format) => (
+          <Button key={format} look="quiet" onClick={() => void save(format)}>
+            {format.toUpperCase()}
+          </Button>
+        ))}
       </div>
       <div
         role="img"

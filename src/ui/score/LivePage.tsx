@@ -30,7 +30,7 @@ export function LivePage() {
   )
 }
 
-function Line({ line: { from, to, svg, atTicks } }: { line: LiveLineAt }) {
+function Line({ line: { from, to, svg, atTicks, isAllNew } }: { line: LiveLineAt }) {
   const host = useRef<HTMLDivElement>(null)
   useLayoutEffect(() => {
     if (host.current) host.current.innerHTML = svg
@@ -44,7 +44,7 @@ function Line({ line: { from, to, svg, atTicks } }: { line: LiveLineAt }) {
       data-from={from}
       data-to={to}
       data-at={atTicks}
-      className="engraved is-live"
+      className={`engraved is-live ${isAllNew ? 'is-all-new' : ''}`}
     />
   )
 }

@@ -6,6 +6,7 @@ import type { WrittenPlace } from '@/engine/engraver/choosing'
 import type { EngravedLine } from '@/engine/engraver/engraver'
 import { ColumnHeading } from '../controls/Choice'
 import { useProject, useSession, useView } from '../workspace/sessionContext'
+import { AsPicture } from './AsPicture'
 import { ChordFinder } from './ChordFinder'
 import { chosenOnPage } from './chosenOnPage'
 import { HandChanges } from './HandChanges'
@@ -206,6 +207,7 @@ export function ScoreView() {
           }}
         >
           <NoteDetails project={project} place={place} />
+          {noteIds.size > 0 && place && <AsPicture project={project} noteIds={noteIds} />}
           <PenBench key={place?.noteId ?? place?.onsetTicks} project={project} place={place} pen={pen} />
         </div>
         {outline && <HandChanges project={project} outline={outline} />}
