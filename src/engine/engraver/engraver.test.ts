@@ -211,4 +211,8 @@ describe('filling a line', () => {
   test('a line with too little music stays ragged', () => {
     expect(fillLine(() => drawn(300), 740, 0.3).svg).toMatch(/^<svg width="300px"/)
   })
+
+  test('a line that finds no room is drawn smaller, not pressed together', () => {
+    expect(fillLine(() => drawn(1480), 740, 0.3).svg).toMatch(/^<svg width="740px" height="50px"/)
+  })
 })

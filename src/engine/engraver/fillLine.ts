@@ -6,6 +6,8 @@ const mostSpacing = 0.75
 /** What is left over is stretched away; so little is not seen. */
 const unseenStretch = 0.03
 const mostTries = 3
+/** A line that would have to be pressed together to less than this is drawn smaller instead. */
+const pressedShare = 0.94
 /** A line that would have to be stretched more than this stays ragged: the last one of a piece. */
 const raggedBelow = 0.72
 
@@ -41,11 +43,14 @@ export function fillLine(
   }
   const isRagged = widthPx === null || size.width < widthPx * raggedBelow
   const shownWidth = isRagged ? size.width : widthPx
+  // What finds no room however near its notes stand is drawn smaller: pressed together, it could not be read.
+  const share = shownWidth / size.width
+  const shownHeight = share < pressedShare ? size.height * share : size.height
   return {
     spacing,
     svg: withoutStyles(svg).replace(
       /^<svg width="[^"]*" height="[^"]*"/,
-      `<svg width="${shownWidth}px" height="${size.height}px" viewBox="0 0 ${size.width} ${size.height}" preserveAspectRatio="none"`,
+      `<svg width="${shownWidth}px" height="${shownHeight}px" viewBox="0 0 ${size.width} ${size.height}" preserveAspectRatio="none"`,
     ),
   }
 }

@@ -207,8 +207,8 @@ export function ScoreView() {
           }}
         >
           <NoteDetails project={project} place={place} />
-          {noteIds.size > 0 && place && <AsPicture project={project} noteIds={noteIds} />}
           <PenBench key={place?.noteId ?? place?.onsetTicks} project={project} place={place} pen={pen} />
+          {noteIds.size > 0 && place && <AsPicture project={project} noteIds={noteIds} />}
         </div>
         {outline && <HandChanges project={project} outline={outline} />}
         {outline && (
