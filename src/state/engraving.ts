@@ -1,4 +1,4 @@
-import { releaseProxy, transfer, wrap } from 'comlink'
+import { releaseProxy, transfer } from 'comlink'
 import { createStore } from 'zustand/vanilla'
 import type { ControllerEvent, Note } from '@/core/event/note'
 import { columnBuffers, packNotes, unpackNotes } from '@/core/event/noteColumns'
@@ -11,6 +11,7 @@ import type { Project } from '@/core/project/schema'
 import type { ChangedTrack, ScoreOutline } from '@/engine/engraver/engraver'
 import type { EngraverApi } from '@/engine/engraver/engraver.worker'
 import type { PageLook } from '@/engine/engraver/pageLook'
+import { takeEngraver } from './engraverThread'
 import type { ProjectStore } from './projectStore'
 
 export interface EngravingState {
@@ -18,6 +19,10 @@ export interface EngravingState {
   /** Why the page could not be written; null when it could. */
   readonly problem: string | null
 }
+
+/** Of a piece with more notes than this, the first bars are shown while the rest is read. */
+const longPieceNotes = 2500
+const beginningBars = 12
 
 /** While nobody looks at the page, it is brought up to date when editing pauses. */
 const pauseMs = 700
@@ -29,10 +34,7 @@ const mostUnwatchedNotes = 30_000
  * are handed over, and the outline of the new score comes back. While one update runs, only the latest project waits.
  */
 export function startEngraving(store: ProjectStore) {
-  const worker = new Worker(new URL('../engine/engraver/engraver.worker.ts', import.meta.url), {
-    type: 'module',
-  })
-  const engraver = wrap<EngraverApi>(worker)
+  const { worker, engraver } = takeEngraver()
   const state = createStore<EngravingState>(() => ({ outline: null, problem: null }))
   const handedOver = new Map<
     string,
@@ -56,6 +58,8 @@ export function startEngraving(store: ProjectStore) {
     const buffers = changed.flatMap((change) => columnBuffers(change.notes))
     return engraver.update(headOf(project), transfer(changed, buffers), look)
   }
+  const sayProblem = (error: unknown) =>
+    state.setState({ problem: error instanceof Error ? error.message : String(error) })
   /** The piece that the page shows. */
   let shown: Project | null = null
   let running: Promise<void> = Promise.resolve()
@@ -72,16 +76,27 @@ export function startEngraving(store: ProjectStore) {
       while (isWanted) {
         isWanted = false
         const { project } = store.getState()
-        state.setState({ outline: await handOver(project), problem: null })
+        const whole = handOver(project)
+        if (isWatched) void showBeginning().catch(sayProblem)
+        state.setState({ outline: await whole, problem: null })
         shown = project
       }
     } catch (error) {
       // What was on its way may not have arrived: everything is handed over again next time.
       handedOver.clear()
-      state.setState({ problem: error instanceof Error ? error.message : String(error) })
+      sayProblem(error)
     } finally {
       isRunning = false
     }
+  }
+  /** Shows the first bars of a long piece, once, while the whole of it is read. */
+  let wasBeginningAsked = false
+  const showBeginning = async () => {
+    const { project } = store.getState()
+    if (wasBeginningAsked || state.getState().outline || noteCount(project) <= longPieceNotes) return
+    wasBeginningAsked = true
+    const outline = await engraver.beginning(headOf(project), look, beginningBars)
+    if (!state.getState().outline) state.setState({ outline, problem: null })
   }
   /** The page is written as the piece is now. */
   const upToDate = async () => {
@@ -118,6 +133,8 @@ export function startEngraving(store: ProjectStore) {
       if (isOther || timer !== undefined || !wasRun) {
         wasRun = true
         look = wanted
+        // What is being read already was not asked for by anybody who looks.
+        if (isRunning) void showBeginning().catch(sayProblem)
         void run()
       }
     },

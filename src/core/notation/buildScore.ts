@@ -28,8 +28,8 @@ export class ScoreBuilder {
   private found = new Kept<readonly (readonly Fifths[])[]>()
   private parts = new Map<string, { inputs: readonly unknown[]; part: ScorePart }>()
 
-  build(source: ScoreSource): Score {
-    const swing = source.settings.readsSwing
+  private swingOf(source: ScoreSource): Swing | null {
+    return source.settings.readsSwing
       ? this.swing.get([...source.parts.map(({ notes }) => notes), JSON.stringify(source.meters)], () =>
           findSwing(
             source.parts.map(({ notes }) => notes),
@@ -37,6 +37,10 @@ export class ScoreBuilder {
           ),
         )
       : null
+  }
+
+  build(source: ScoreSource): Score {
+    const swing = this.swingOf(source)
     const drafts = source.parts.map((part) => this.draft(part, source, swing))
     const endTicks = drafts.reduce((end, draft) => Math.max(end, draft.endTicks), 1)
     const measures = new MeterMap(source.meters).measuresUntil(endTicks)
@@ -78,6 +82,15 @@ export class ScoreBuilder {
     const misfits = [...folded.misfits]
     const amended = amendBars(folded, source.amendments, misfits)
     return { ...amended, misfits }
+  }
+
+  /** Reads the parts one after another, as `build` will need them; in between something else can be done. */
+  *reading(source: ScoreSource): Generator<void> {
+    const swing = this.swingOf(source)
+    for (const part of source.parts) {
+      this.draft(part, source, swing)
+      yield
+    }
   }
 
   private draft(part: PartSource, source: ScoreSource, swing: Swing | null): DraftPart {

@@ -1,4 +1,4 @@
-import { type NoteId, noteEndTicks } from '@/core/event/note'
+import { type Note, type NoteId, noteEndTicks } from '@/core/event/note'
 import { type NoteColumns, packNotes, unpackNotes } from '@/core/event/noteColumns'
 import { writeMusicXml } from '@/core/formats/musicXml'
 import type { Ledger } from '@/core/ledger/ledger'
@@ -20,6 +20,7 @@ import type { Clef, Repeat, Score } from '@/core/notation/score'
 import type { KeyChange } from '@/core/notation/scoreSettings'
 import { soundOfScore } from '@/core/notation/soundOfScore'
 import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
+import { contextOf } from '@/core/project/context'
 import { byId } from '@/core/project/findNote'
 import { type PageHead, scoreSourceWith } from '@/core/project/onPage'
 import type { ProjectHead } from '@/core/project/schema'
@@ -32,6 +33,7 @@ import { type LinePlaces, placesOf } from './linePlaces'
 import { type LiveLine, LiveLines, type LivePart } from './liveLines'
 import { labelled } from './pageLabel'
 import { engravedWidthPx, enlarged, type PageLook, placesEnlarged, stretchSpaces } from './pageLook'
+import { SpacingGuess } from './spacingGuess'
 
 /** What the page needs to know of a score before any line of it is engraved. */
 export interface ScoreOutline {
@@ -54,6 +56,8 @@ export interface ScoreOutline {
   readonly ledger: Ledger
   /** Changes by hand that do not fit what is read now. */
   readonly misfits: readonly Misfit[]
+  /** Only the first bars were read so far; the rest follows. */
+  readonly isBeginning: boolean
 }
 
 /** One line of music, drawn. */
@@ -100,6 +104,7 @@ export class Engraver {
   /** Note spacing that last filled the line that begins at a measure. */
   private readonly spacings = new Map<number, number>()
 
+  private readonly guess = new SpacingGuess()
   private readonly liveLines: LiveLines
 
   constructor(private readonly toolkit: EngravingToolkit) {
@@ -112,13 +117,44 @@ export class Engraver {
    * @param changed the sounding notes of tracks that are new or have changed since the last call
    */
   update(head: PageHead, changed: readonly ChangedTrack[], look: PageLook): ScoreOutline {
+    this.take(changed)
+    const written = this.written(head)
+    return this.show(head, written, this.builder.build(scoreSourceWith(head, written)), look, false)
+  }
+
+  /** Takes over tracks that are new or have changed. */
+  take(changed: readonly ChangedTrack[]): void {
     for (const { trackId, notes, controls } of changed)
       this.contents.set(trackId, { notes: unpackNotes(notes), controls })
-    const written = head.tracks.flatMap((track) => {
+  }
+
+  /** Reads what `update` will write, part by part: in between something else can be done. */
+  reading(head: PageHead): Generator<void> {
+    return this.builder.reading(scoreSourceWith(head, this.written(head)))
+  }
+
+  /** The first bars of what was taken over, to be looked at while the rest is read. */
+  beginning(head: PageHead, look: PageLook, bars: number): ScoreOutline {
+    const written = beginningOf(head, this.written(head), bars)
+    // What is read of a beginning is no help for the whole.
+    return this.show(head, written, new ScoreBuilder().build(scoreSourceWith(head, written)), look, true)
+  }
+
+  /** The tracks on the page that have notes, with these. */
+  private written(head: PageHead) {
+    return head.tracks.flatMap((track) => {
       const content = this.contents.get(track.id)
       return track.isOnPage && content && content.notes.length > 0 ? [{ track, ...content }] : []
     })
-    const score = this.builder.build(scoreSourceWith(head, written))
+  }
+
+  private show(
+    head: PageHead,
+    written: ReturnType<Engraver['written']>,
+    score: Score,
+    look: PageLook,
+    isBeginning: boolean,
+  ): ScoreOutline {
     this.score = score
     // Nothing but names is drawn of these.
     this.headings = {
@@ -138,6 +174,7 @@ export class Engraver {
     return this.outline(
       score,
       written.map(({ track }) => track),
+      isBeginning,
     )
   }
 
@@ -155,15 +192,17 @@ export class Engraver {
     const cached = this.cache.get(address)
     if (cached !== undefined) return cached
     const system = this.systems[systemIndex]!
+    const lineSpaces = widthPx === null ? null : widthPx / pixelsPerSpace
     const line = engraveLine(
       this.toolkit,
       musicXml,
       widthPx,
-      this.spacings.get(system.from) ?? usualSpacing,
+      this.spacings.get(system.from) ?? this.guess.of(this.score!, system, lineSpaces) ?? usualSpacing,
       openTiesOf(this.score!, system),
       system.from + 1,
     )
     this.spacings.set(system.from, line.spacing)
+    this.guess.wasFound(line.spacing, this.score!, system, lineSpaces)
     const engraved = {
       svg: inPlace(line.svg),
       parts: this.partsIn(system),
@@ -291,7 +330,7 @@ export class Engraver {
     return musicXml
   }
 
-  private outline(score: Score, tracks: ProjectHead['tracks']): ScoreOutline {
+  private outline(score: Score, tracks: ProjectHead['tracks'], isBeginning: boolean): ScoreOutline {
     return {
       revision: this.revision,
       keys: score.keys,
@@ -312,9 +351,23 @@ export class Engraver {
         }),
       ),
       ledger: sumLedgers(score.parts.map((part) => part.ledger)),
+      isBeginning,
       misfits: [...score.misfits, ...score.parts.flatMap(({ misfits }) => misfits)],
     }
   }
+}
+
+/** The first bars of some parts. Those that are silent there keep a note that is, so that they have their staff. */
+function beginningOf<Part extends { readonly notes: readonly Note[] }>(
+  head: PageHead,
+  parts: readonly Part[],
+  bars: number,
+): Part[] {
+  const endTicks = contextOf(head).meterMap.measure(bars).startTicks
+  return parts.map((part) => {
+    const notes = part.notes.filter(({ onsetTicks }) => onsetTicks < endTicks)
+    return { ...part, notes: notes.length > 0 ? notes : part.notes.slice(0, 1) }
+  })
 }
 
 /** Numbers for parts of a score that stay the same as long as the objects do: unchanged measures keep their arrays. */

@@ -1,44 +1,82 @@
 import { expose } from 'comlink'
+import type { EngravingToolkit } from './engraveLine'
 import { Engraver } from './engraver'
 import { loadVerovio } from './verovio'
+import { warmUp } from './warmUp'
 
-/** The engraver's thread: the library is loaded as soon as the worker starts, so that the first page is quick. */
-const engraver = loadVerovio().then((toolkit) => new Engraver(toolkit))
+/** The engraver's thread. The library is loaded as soon as it starts; the piece is read meanwhile. */
+let loaded: EngravingToolkit | null = null
+const loading = loadVerovio().then((toolkit) => {
+  loaded = toolkit
+  // Whoever waits already is not kept waiting for that.
+  setTimeout(() => {
+    if (!isAsked) warmUp(toolkit)
+  }, 0)
+})
+/** A piece was handed over. */
+let isAsked = false
+const library = (): EngravingToolkit => {
+  if (!loaded) throw new Error('the library that engraves is not loaded yet')
+  return loaded
+}
+const engraver = new Engraver({
+  setOptions: (options) => library().setOptions(options),
+  loadData: (data) => library().loadData(data),
+  renderToSVG: (page) => library().renderToSVG(page),
+})
+
+/** So long a piece is read on end, before others have their turn. */
+const longestReadingMs = 60
+/** While lines of its first bars are being asked for, the rest waits; not longer than this. */
+const drawnAfterMs = 100
+const longestWaitMs = 1500
+let lastAskedMs = Number.NEGATIVE_INFINITY
+
+/** Others have their turn; who looks at the first bars has it until they are drawn. */
+async function turnOfOthers(): Promise<void> {
+  const startMs = performance.now()
+  do await new Promise((resolve) => setTimeout(resolve, 0))
+  while (performance.now() - lastAskedMs < drawnAfterMs && performance.now() - startMs < longestWaitMs)
+}
 
 const api = {
-  async update(...args: Parameters<Engraver['update']>) {
-    return (await engraver).update(...args)
+  async update(...[head, changed, look]: Parameters<Engraver['update']>) {
+    isAsked = true
+    engraver.take(changed)
+    let readSinceMs = performance.now()
+    for (const _part of engraver.reading(head)) {
+      if (performance.now() - readSinceMs < longestReadingMs) continue
+      await turnOfOthers()
+      readSinceMs = performance.now()
+    }
+    return engraver.update(head, [], look)
+  },
+  beginning(...args: Parameters<Engraver['beginning']>) {
+    const outline = engraver.beginning(...args)
+    lastAskedMs = performance.now()
+    return outline
   },
   async engrave(systemIndex: number) {
-    return (await engraver).engrave(systemIndex)
+    await loading
+    const line = engraver.engrave(systemIndex)
+    lastAskedMs = performance.now()
+    return line
   },
   async live(...args: Parameters<Engraver['live']>) {
-    return (await engraver).live(...args)
-  },
-  async locate(...args: Parameters<Engraver['locate']>) {
-    return (await engraver).locate(...args)
-  },
-  async draw(...args: Parameters<Engraver['draw']>) {
-    return (await engraver).draw(...args)
-  },
-  async notesIn(...args: Parameters<Engraver['notesIn']>) {
-    return (await engraver).notesIn(...args)
-  },
-  async notesBetween(...args: Parameters<Engraver['notesBetween']>) {
-    return (await engraver).notesBetween(...args)
+    await loading
+    return engraver.live(...args)
   },
   async picture(...args: Parameters<Engraver['picture']>) {
-    return (await engraver).picture(...args)
+    await loading
+    return engraver.picture(...args)
   },
-  async sounds() {
-    return (await engraver).sounds()
-  },
-  async chords() {
-    return (await engraver).chords()
-  },
-  async walk(...args: Parameters<Engraver['walk']>) {
-    return (await engraver).walk(...args)
-  },
+  locate: (...args: Parameters<Engraver['locate']>) => engraver.locate(...args),
+  draw: (...args: Parameters<Engraver['draw']>) => engraver.draw(...args),
+  notesIn: (...args: Parameters<Engraver['notesIn']>) => engraver.notesIn(...args),
+  notesBetween: (...args: Parameters<Engraver['notesBetween']>) => engraver.notesBetween(...args),
+  sounds: () => engraver.sounds(),
+  chords: () => engraver.chords(),
+  walk: (...args: Parameters<Engraver['walk']>) => engraver.walk(...args),
 }
 
 export type EngraverApi = typeof api

@@ -1,7 +1,10 @@
-import { VerovioToolkit } from 'verovio/esm'
-import createVerovioModule from 'verovio/wasm'
+import type { VerovioToolkit } from 'verovio/esm'
 
-/** Loads the engraving library (WebAssembly) into this thread. */
+/** Loads the engraving library (WebAssembly) into this thread; until it is asked for, nothing of it is there. */
 export async function loadVerovio(): Promise<VerovioToolkit> {
-  return new VerovioToolkit(await createVerovioModule())
+  const [{ VerovioToolkit: Toolkit }, { default: createModule }] = await Promise.all([
+    import('verovio/esm'),
+    import('verovio/wasm'),
+  ])
+  return new Toolkit(await createModule())
 }

@@ -6,12 +6,13 @@ import { gatheredRests, nothingGathered } from '@/core/notation/gatheredRests'
 import type { ScoreHeadings } from '@/core/notation/headings'
 import { openTiesOf } from '@/core/notation/openTies'
 import { isUnpitched, type Score } from '@/core/notation/score'
-import { breakIntoSystems, musicSpaces, type ScoreSystem } from '@/core/notation/systems'
+import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
 import { type LineToPlace, layOutPages } from '@/core/pages/layOutPages'
 import { type PageSetup, pageSizeOf, pointsToMm } from '@/core/pages/pageSetup'
 import { type EngravingToolkit, engraveLine, pixelsPerSpace } from '../engraver/engraveLine'
 import { heightPxOf, usualSpacing } from '../engraver/fillLine'
 import { labelled } from '../engraver/pageLabel'
+import { SpacingGuess } from '../engraver/spacingGuess'
 import { footTexts, runningPt, runningTexts, titleTexts } from './pageTexts'
 import type { PrintedBook, PrintedLine, PrintedPage } from './printedPage'
 
@@ -126,8 +127,8 @@ async function engraveBook(
   const beginsPage = ({ from }: ScoreSystem) =>
     score.breaks.some(({ bar, of }) => bar === from && of === 'page')
   const lines = isPart && setup.writesDrumKey ? drumKey(toolkit, score, headings, scale) : []
-  /** Of the notes of the line before, and how much room they wanted: a fuller line begins with less. */
-  let [spacing, spacesBefore] = [usualSpacing, 0]
+  const guess = new SpacingGuess()
+  const lineSpaces = lineWidthPx / pixelsPerSpace
   for (const system of systems) {
     const names = headings.parts.map((part) =>
       isPart ? { ...part, name: '', shortName: '' } : labelled(part, system.from === 0),
@@ -145,16 +146,15 @@ async function engraveBook(
             : score.parts.map((_, index) => index),
       },
     )
-    const spaces = musicSpaces(score, system, gathered)
     const line = engraveLine(
       toolkit,
       musicXml,
       lineWidthPx,
-      spacesBefore > 0 ? (spacing * spacesBefore) / spaces : spacing,
+      guess.of(score, system, lineSpaces, gathered) ?? usualSpacing,
       openTiesOf(score, system),
       system.from + 1,
     )
-    ;[spacing, spacesBefore] = [line.spacing, spaces]
+    guess.wasFound(line.spacing, score, system, lineSpaces, gathered)
     const heightPt = heightPxOf(line.svg) * scale
     if (heightPt > roomPt) return { lines, scale, tooHighBy: heightPt / roomPt }
     lines.push({

@@ -16,6 +16,7 @@ import {
   renameProject,
   trashProject,
 } from '@/state/database'
+import { prepareEngraver } from '@/state/engraverThread'
 import { keepAllInstruments, keptProgram } from '@/state/keptProgram'
 import { whenLeft } from '@/state/leaving'
 import { withProjectToOneself } from '@/state/projectLock'
@@ -35,6 +36,9 @@ import {
   type Start,
 } from './projectActions'
 
+/** The shelf itself comes first. */
+const preparedAfterMs = 400
+
 /** The home view: every project there is, and the ways to begin another. */
 export function ProjectShelf() {
   const router = useRouter()
@@ -51,6 +55,10 @@ export function ProjectShelf() {
   const [computing] = useState(createComputing)
 
   // There before it is needed, so that files are read and written without a network too.
+  useEffect(() => {
+    const timer = setTimeout(prepareEngraver, preparedAfterMs)
+    return () => clearTimeout(timer)
+  }, [])
   useEffect(() => {
     computing.prepare()
     return computing.stop

@@ -153,7 +153,12 @@ export function ScoreView() {
             </p>
           )}
           <JustRecorded />
-          {outline && <ReadingRemarks outline={outline} project={project} />}
+          {outline?.isBeginning && (
+            <p role="status" className="mb-2 text-center text-soft">
+              These are the first bars. The rest is being read…
+            </p>
+          )}
+          {outline && !outline.isBeginning && <ReadingRemarks outline={outline} project={project} />}
           {!hasMusic && (
             <p className="text-center text-soft">
               Nothing to write yet. Record a take, draw notes, or bring in a file, and the page fills.
@@ -210,8 +215,8 @@ export function ScoreView() {
           <PenBench key={place?.noteId ?? place?.onsetTicks} project={project} place={place} pen={pen} />
           {noteIds.size > 0 && place && <AsPicture project={project} noteIds={noteIds} />}
         </div>
-        {outline && <HandChanges project={project} outline={outline} />}
-        {outline && (
+        {outline && !outline.isBeginning && <HandChanges project={project} outline={outline} />}
+        {outline && !outline.isBeginning && (
           <div className="mt-6">
             <ColumnHeading>Accounted for</ColumnHeading>
             <LedgerLines ledger={outline.ledger} />
