@@ -53,6 +53,22 @@ test('syllables of a track without notes go to the part that sings them', () => 
   expect(project.words.every(({ trackId }) => trackId === project.tracks[1]!.id)).toBe(true)
 })
 
+test('the end of a word that is sung on has a line, one that is followed by a rest or another syllable has none', () => {
+  const heldOf = (...texts: readonly string[]) =>
+    scoreOf(projectFrom([...words('lyric', texts), ...line(1, 0)]))
+      .parts[0]!.measures.flat()
+      .flatMap(({ elements }) =>
+        elements.flatMap((element) =>
+          element.kind === 'chord' && element.lyric ? [`${element.lyric.text} ${element.lyric.isHeld}`] : [],
+        ),
+      )
+  expect(heldOf('la')).toEqual(['la true'])
+  expect(heldOf('la', 'lo', 'li', 'lu')).toEqual(['la false', 'lo false', 'li false', 'lu false'])
+  expect(heldOf('har-', 'bour')).toEqual(['har false', 'bour true'])
+  const project = projectFrom([...words('lyric', ['la']), ...line(1, 0)])
+  expect(writeMusicXml(scoreOf(project), headingsOf(project))).toContain('<text>la</text><extend/></lyric>')
+})
+
 test('a syllable at no note is kept, and is on no note', () => {
   const project = projectFrom([
     ...words('lyric', ['la']),

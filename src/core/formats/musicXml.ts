@@ -374,7 +374,7 @@ function graceXml(
 function lyricXml(lyric: Lyric | null, { withNoteIds }: MusicXmlOptions): string {
   if (!lyric) return ''
   const text = withNoteIds ? shortened(lyric.text, mostDrawnLetters) : lyric.text
-  return `<lyric number="1"><syllabic>${lyric.syllabic}</syllabic><text>${xmlText(text)}</text></lyric>`
+  return `<lyric number="1"><syllabic>${lyric.syllabic}</syllabic><text>${xmlText(text)}</text>${lyric.isHeld ? '<extend/>' : ''}</lyric>`
 }
 
 function pitchXml(part: ScorePart, note: ChordNote): string {

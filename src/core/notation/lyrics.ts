@@ -1,10 +1,12 @@
-import type { Note, NoteId } from '../event/note'
+import { type Note, type NoteId, noteEndTicks } from '../event/note'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 
 /** A syllable under a note, with its place in the word it belongs to, as in MusicXML. */
 export interface Lyric {
   readonly text: string
   readonly syllabic: 'single' | 'begin' | 'middle' | 'end'
+  /** The last of a word, sung on over the notes that follow: a line shows it. */
+  readonly isHeld: boolean
 }
 
 /** Letters of a syllable that are drawn on a page: one that is longer would press the notes of its line together. */
@@ -47,8 +49,30 @@ export function placeLyrics(notes: readonly Note[], sung: readonly SungText[]): 
     const there = lyrics.get(note.id)
     lyrics.set(note.id, there ? joined(there, lyric) : lyric)
   }
-  return { lyrics, unplacedSyllables }
+  return { lyrics: withHeld(lyrics, notes), unplacedSyllables }
 }
+
+/** A line is sung on as long as it does not rest for an eighth. */
+const longestBreath = TICKS_PER_QUARTER / 2
+
+/** Tells ends of words that are sung on from those that are sung on one note. */
+function withHeld(lyrics: ReadonlyMap<NoteId, Lyric>, notes: readonly Note[]): ReadonlyMap<NoteId, Lyric> {
+  if (lyrics.size === 0) return lyrics
+  const told = new Map(lyrics)
+  for (const [index, note] of notes.entries()) {
+    const lyric = lyrics.get(note.id)
+    if (lyric?.syllabic !== 'single' && lyric?.syllabic !== 'end') continue
+    const next = notes
+      .slice(index + 1, index + 9)
+      .find(({ onsetTicks }) => onsetTicks - note.onsetTicks > togetherTicks)
+    if (next && !lyrics.has(next.id) && next.onsetTicks - noteEndTicks(note) < longestBreath)
+      told.set(note.id, { ...lyric, isHeld: true })
+  }
+  return told
+}
+
+/** What begins nearer together than this is one chord. */
+const togetherTicks: Ticks = TICKS_PER_QUARTER / 12
 
 const distance = (note: Note, tick: Ticks): Ticks => Math.abs(note.onsetTicks - tick)
 
@@ -59,6 +83,7 @@ function joined(a: Lyric, b: Lyric): Lyric {
   return {
     text: isOneWord ? `${a.text}${b.text}` : `${a.text} ${b.text}`,
     syllabic: begins ? (ends ? 'single' : 'begin') : ends ? 'end' : 'middle',
+    isHeld: false,
   }
 }
 
@@ -91,6 +116,7 @@ function syllablesOf(sung: readonly SungText[]): { tick: Ticks; lyric: Lyric }[]
   }
   return marked.map(({ tick, text }, index) => {
     const [from, to] = [index > 0 && goesOn(index - 1), goesOn(index)]
-    return { tick, lyric: { text, syllabic: from ? (to ? 'middle' : 'end') : to ? 'begin' : 'single' } }
+    const syllabic = from ? (to ? 'middle' : 'end') : to ? 'begin' : 'single'
+    return { tick, lyric: { text, syllabic, isHeld: false } }
   })
 }
