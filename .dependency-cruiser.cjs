@@ -13,7 +13,7 @@ for (const [index, layer] of layers.entries()) {
 }
 /** Folders of the core from the ground up: each imports only from rows above its own. */
 const coreRows = [
-  ['border', 'text', 'ledger'],
+  ['border', 'text', 'ledger', 'sound'],
   ['time'],
   ['event', 'midi'],
   ['beats', 'separation'],

@@ -26,6 +26,7 @@ import { holdProject } from './projectLock'
 import { createProjectStore } from './projectStore'
 import { followCables } from './rig'
 import { createSound } from './sound'
+import { createSoundFiles } from './soundFiles'
 import { createSources } from './sources'
 import { createTakeKeeper } from './takeKeeper'
 import { createTakingApart } from './takingApart'
@@ -74,6 +75,7 @@ export async function openSession(loaded: LoadedProject) {
   const computing = createComputing()
   computing.prepareSoon()
   const printing = createPrinting()
+  const soundFiles = createSoundFiles((project) => hearingPage.heard(project))
 
   const liveNotes = createLiveNotes()
   const livePage = createLivePage({
@@ -201,6 +203,7 @@ export async function openSession(loaded: LoadedProject) {
     lock.release()
     computing.stop()
     printing.stop()
+    soundFiles.stop()
     engine.end()
     await sound.close()
   }
@@ -215,6 +218,7 @@ export async function openSession(loaded: LoadedProject) {
     engraving,
     computing,
     printing,
+    soundFiles,
     takeOver: lock.takeOver,
     startAudio: sound.start,
     ...control,

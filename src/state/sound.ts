@@ -13,6 +13,17 @@ export const clickSynthChannel = 0
 
 const clockEveryMs = 250
 
+/** How a track sounds; null where it has no instrument here. */
+export function channelSoundOf({ instrument, volume, pan, tuningCents }: Track) {
+  if (instrument.kind === 'none') return null
+  return {
+    instrument: instrument.kind === 'drums' ? ('drums' as const) : instrument.program,
+    volume,
+    pan,
+    tuningCents,
+  }
+}
+
 /** Whom the sound tells what. */
 interface SoundListeners {
   engine(message: ToEngine, transfer?: Transferable[]): void
@@ -146,12 +157,9 @@ export function createSound(tell: SoundListeners) {
       tuningCents: 0,
     })
     for (const track of project.tracks) {
-      if (track.instrument.kind === 'none') continue
-      set(
-        synthChannelOf(track.id),
-        track.instrument.kind === 'drums' ? 'drums' : track.instrument.program,
-        track,
-      )
+      const sound = channelSoundOf(track)
+      if (!sound) continue
+      set(synthChannelOf(track.id), sound.instrument, sound)
       if (track.instrument.kind === 'program') for (const program of programsIn(track)) void loadBank(program)
     }
   }

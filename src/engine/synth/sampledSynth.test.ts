@@ -46,6 +46,24 @@ describe('sampled instruments', () => {
     for (const channel of [16, 40]) expect((await peakOf(channel)) / first).toBeCloseTo(1, 1)
   })
 
+  test('whatever instruments are fetched later, each channel sounds as it did before', async () => {
+    const soundOf = async (others: readonly number[]) => {
+      const synth = new SampledSynth(rate)
+      await synth.ready()
+      for (const [index, program] of [73, ...others].entries()) {
+        synth.setInstrument(index + 1, program)
+        synth.setLevel(index + 1, 1, 0)
+        const id = `program-${String(program).padStart(3, '0')}`
+        synth.addBank(id, bank(id))
+      }
+      synth.schedule({ atSeconds: 0.1, synthChannel: 1, status: 0x90, data1: 72, data2: 100 })
+      return render(synth, 0.6)
+    }
+    const alone = await soundOf([])
+    expect(Math.max(...alone.map(Math.abs))).toBeGreaterThan(0.01)
+    for (const others of [[0], [46, 0], [0, 46, 73]]) expect(await soundOf(others)).toEqual(alone)
+  })
+
   test('sound on the very sample they are scheduled for, wherever it falls in a block', async () => {
     const synth = await drumSynth()
     const starts = [0, 1, 17, 64, 127, 300].map((offset, index) => (index + 1) * 22_016 + offset)

@@ -44,8 +44,9 @@ export class SampledSynth {
     for (const sample of bank.samples) sample.getAudioData()
     this.processor.soundBankManager.addSoundBank(bank, id)
     this.banks.add(id)
+    // With each bank the library gives every channel a sound of the first one that is there: all have to be set again.
     for (const [channel, instrument] of this.instruments)
-      if (bankId(instrument) === id) this.applyInstrument(channel, instrument)
+      if (this.banks.has(bankId(instrument))) this.applyInstrument(channel, instrument)
   }
 
   setInstrument(channel: number, instrument: number | 'drums'): void {
