@@ -7,6 +7,7 @@ import { followedClock, fourPorts, longTake, monitoring, sentClock } from './ens
 import type { Figure } from './figure'
 import { heardOnsets } from './heard'
 import { printedPages } from './printing'
+import { soundFiles } from './soundFiles'
 
 async function main() {
   const isJson = process.argv.includes('--json')
@@ -40,6 +41,7 @@ async function inBrowser(say: (text: string) => void): Promise<Figure[]> {
     ['heard', heardOnsets],
     ['editing', editingFigures],
     ['printing', printedPages],
+    ['sound', soundFiles],
   ])
 }
 

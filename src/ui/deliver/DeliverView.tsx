@@ -16,6 +16,7 @@ import { LedgerLines } from '../score/LedgerLines'
 import { useProject, useSession } from '../workspace/sessionContext'
 import { viewStore } from '../workspace/viewStore'
 import { PrintBench } from './PrintBench'
+import { SoundBench } from './SoundBench'
 
 interface Delivery {
   /** The project that the files were written from: when it has moved on, they are out of date. */
@@ -122,6 +123,7 @@ export function DeliverView() {
           </div>
         )}
         <PrintBench project={project} partNames={onPage.map(({ name }) => name)} />
+        <SoundBench project={project} />
         <div className="mt-8 border-t border-rule pt-4">
           <ColumnHeading>The project itself</ColumnHeading>
           <p className="text-soft">

@@ -1,0 +1,122 @@
+import { Download } from 'lucide-react'
+import { useState } from 'react'
+import { useStore } from 'zustand'
+import type { Project } from '@/core/project/schema'
+import { safeFileName } from '@/core/separation/splitFile'
+import { sampleBits, sampleRates } from '@/core/sound/wav'
+import type { SoundFile } from '@/engine/soundFiles/soundFiles'
+import type { SoundWish } from '@/state/soundFiles'
+import { Button } from '../controls/Button'
+import { Choice, ColumnHeading } from '../controls/Choice'
+import { download } from '../controls/download'
+import { Tick } from '../controls/Tick'
+import { HeardAs } from '../score/HeardAs'
+import { useSession } from '../workspace/sessionContext'
+
+/** The piece, and each track, as sound: rendered by the instruments and mixer it is heard with. */
+export function SoundBench({ project }: { project: Project }) {
+  const session = useSession()
+  const [wish, setWish] = useState<SoundWish>({ sampleRate: 48_000, bits: 24, withStems: true })
+  const { share, rendered, problem } = useStore(session.soundFiles.state)
+  const isOutOfDate = rendered !== null && rendered.project !== project
+  const nameOf = ({ name }: SoundFile, isWhole: boolean) =>
+    safeFileName(isWhole ? name : `${rendered?.project.name ?? ''}, ${name}`)
+  return (
+    <section aria-label="As sound" className="mt-8 border-t border-rule pt-4">
+      <ColumnHeading>As sound</ColumnHeading>
+      <p className="max-w-2xl text-soft">
+        WAV files of what is heard: the same instruments, levels and effects. All begin with the first bar and
+        are of one length, and the tracks together are the whole.
+      </p>
+      <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2">
+        <Choice
+          label="Bits"
+          value={wish.bits}
+          options={sampleBits.map((value) => ({ value, text: String(value) }))}
+          onChange={(bits) => setWish({ ...wish, bits })}
+        />
+        <Choice
+          label="Rate"
+          value={wish.sampleRate}
+          options={sampleRates.map((value) => ({ value, text: `${value / 1000} kHz` }))}
+          onChange={(sampleRate) => setWish({ ...wish, sampleRate })}
+        />
+        <Tick isOn={wish.withStems} onChange={(withStems) => setWish({ ...wish, withStems })}>
+          each track too
+        </Tick>
+        <HeardAs label="Plays" />
+      </div>
+      <div className="mt-3 flex flex-wrap items-center gap-4">
+        <Button
+          look="main"
+          disabled={share !== null || project.tracks.every(({ clips }) => clips.length === 0)}
+          onClick={() => void session.soundFiles.render(project, wish)}
+        >
+          {rendered ? 'Render again' : 'Render the sound'}
+        </Button>
+        {share !== null && (
+          <Button look="quiet" onClick={session.soundFiles.stop}>
+            Stop
+          </Button>
+        )}
+        <span role="status" className="text-soft">
+          {share !== null ? `${Math.floor(share * 100)} % rendered…` : ''}
+        </span>
+      </div>
+      {problem && (
+        <p role="alert" className="mt-3 border-l-4 border-live bg-sheet px-4 py-2">
+          The sound was not rendered: {problem.replace(/\.$/, '')}. The piece is unharmed.
+        </p>
+      )}
+      {isOutOfDate && (
+        <p className="mt-3 border-l-4 border-weld bg-sheet px-4 py-2">
+          The piece has changed since these files were rendered.
+        </p>
+      )}
+      {rendered && (
+        <>
+          <p className="mt-3 text-[13px] text-soft">
+            {lengthWords(rendered.seconds)} of sound each
+            {rendered.softerDb > 0.05 &&
+              `; all are ${rendered.softerDb.toFixed(1)} dB softer than they are heard, so that nothing is beyond full scale`}
+            {rendered.sumDiffersDb !== null &&
+              `; the tracks together differ from the whole by ${rendered.sumDiffersDb < -120 ? 'nothing' : `${rendered.sumDiffersDb.toFixed(0)} dB`}`}
+            .
+          </p>
+          <ul className="mt-1">
+            {rendered.files.map((file, index) => (
+              <li
+                key={`${file.name} ${index}`}
+                className="flex items-center gap-3 border-b border-rule py-1.5"
+                data-sound={file.name}
+              >
+                <div className="min-w-0 flex-1">
+                  <p className="truncate font-semibold">{nameOf(file, index === 0)}.wav</p>
+                  <p className="text-[12px] text-soft">
+                    {Number.isFinite(file.peakDb)
+                      ? `loudest at ${file.peakDb.toFixed(1)} dB below full scale`.replace('-', '')
+                      : 'silent'}
+                  </p>
+                </div>
+                <span className="text-[12px] text-soft">
+                  {Math.max(1, Math.round(file.bytes.length / 1024)).toLocaleString('en')} kB
+                </span>
+                <Button
+                  aria-label={`Save ${file.name} as WAV`}
+                  onClick={() => download(`${nameOf(file, index === 0)}.wav`, file.bytes, 'audio/wav')}
+                >
+                  <Download size={14} aria-hidden /> Save
+                </Button>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </section>
+  )
+}
+
+function lengthWords(seconds: number): string {
+  const whole = Math.round(seconds)
+  return `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, '0')}`
+}
