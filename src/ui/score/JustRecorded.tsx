@@ -16,7 +16,7 @@ export function JustRecorded() {
   return (
     <div
       role="status"
-      className="sticky top-0 z-10 mb-3 flex flex-wrap items-center gap-3 border-l-4 border-verdigris bg-sheet px-4 py-2 text-[13px]"
+      className="sticky top-0 left-0 z-20 mx-auto mb-2 flex max-w-[1000px] flex-wrap items-center gap-3 border-l-4 border-verdigris bg-sheet px-4 py-2 text-[13px]"
     >
       <span>
         <strong>{take.name}</strong> was recorded onto music. It is

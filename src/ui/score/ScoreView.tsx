@@ -136,34 +136,35 @@ export function ScoreView() {
         className="h-[64vh] min-h-[260px] overflow-auto bg-desk px-1 py-2 md:px-5 md:py-4 lg:h-auto lg:min-h-0"
       >
         <ScrollCover scroller={scroller} />
+        <JustRecorded />
         <div
           className={`mx-auto min-h-full border border-rule bg-white px-2 pt-4 pb-12 md:px-8 md:pt-8 shadow-[0_1px_4px_rgba(80,60,20,0.12)] ${isEndless ? 'w-max min-w-full' : ''}`}
           style={isEndless ? undefined : { maxWidth: Math.max(1000, zoomPercent * 10) }}
         >
-          <header
-            className={`mb-5 text-center ${isEndless ? 'sticky left-0 max-w-[80vw] lg:max-w-[780px]' : ''}`}
-          >
-            <h2 className="font-serif text-[26px] font-semibold">{project.name}</h2>
-            {project.subtitle && <p className="text-[13px] text-soft">{project.subtitle}</p>}
-            {project.composer && <p className="text-right text-[13px]">{project.composer}</p>}
-          </header>
-          {problem && (
-            <p role="alert" className="text-live">
-              The page could not be written: {problem}. The tracks are unharmed.
-            </p>
-          )}
-          <JustRecorded />
-          {outline?.isBeginning && (
-            <p role="status" className="mb-2 text-center text-soft">
-              These are the first bars. The rest is being read…
-            </p>
-          )}
-          {outline && !outline.isBeginning && <ReadingRemarks outline={outline} project={project} />}
-          {!hasMusic && (
-            <p className="text-center text-soft">
-              Nothing to write yet. Record a take, draw notes, or bring in a file, and the page fills.
-            </p>
-          )}
+          {/* In an endless line, what is said above the music stays where it can be read. */}
+          <div className={isEndless ? 'sticky left-2 max-w-[80vw] lg:max-w-[780px]' : ''}>
+            <header className="mb-5 text-center">
+              <h2 className="font-serif text-[26px] font-semibold">{project.name}</h2>
+              {project.subtitle && <p className="text-[13px] text-soft">{project.subtitle}</p>}
+              {project.composer && <p className="text-right text-[13px]">{project.composer}</p>}
+            </header>
+            {problem && (
+              <p role="alert" className="text-live">
+                The page could not be written: {problem}. The tracks are unharmed.
+              </p>
+            )}
+            {outline?.isBeginning && (
+              <p role="status" className="mb-2 text-center text-soft">
+                These are the first bars. The rest is being read…
+              </p>
+            )}
+            {outline && !outline.isBeginning && <ReadingRemarks outline={outline} project={project} />}
+            {!hasMusic && (
+              <p className="text-center text-soft">
+                Nothing to write yet. Record a take, draw notes, or bring in a file, and the page fills.
+              </p>
+            )}
+          </div>
           <div
             ref={paper}
             data-testid="page"
