@@ -22,6 +22,7 @@ export const keys: readonly (readonly [keys: string, does: string])[] = [
   ['while you tap along: Enter', 'a beat'],
   ['in the velocities: Shift and drag', 'a line that velocities follow'],
   ['in the list: arrows, Enter, Insert, Delete', 'from row to row, type, add, take out'],
+  ['on the page: Ctrl and wheel, two fingers', 'larger, smaller'],
   ['on the page: arrows', 'from note to note and rest to rest; up and down to what is above or below'],
   ['in a chain: space on a handle, then arrows', 'move an effect'],
 ]
@@ -39,6 +40,11 @@ export const words: readonly (readonly [word: string, means: string])[] = [
   ['bench', 'a place beside the roll where notes are worked on'],
   ['section', 'a named part of the piece: a rehearsal mark on the page, a marker in MIDI files'],
   ['changed by hand', 'what you write on the page over what was read; what was played stays as it was'],
+  [
+    'as another take, over it, a new voice, a new staff',
+    'where a take lies that was recorded onto music; nothing is overwritten, and it can be laid otherwise at any time',
+  ],
+  ['cue', 'in a player’s part: what another plays, in small notes, before an entry after a long rest'],
   ['rest', 'an effect or source that is there but not at work, as after printing'],
 ]
 
@@ -78,6 +84,10 @@ export const whatIf: readonly (readonly [problem: string, remedy: string])[] = [
   [
     'I closed the tab while recording.',
     'Open the piece again: what was played up to then is offered as a take.',
+  ],
+  [
+    'It is too fast to learn, or to play.',
+    'Beside the tempo, choose a smaller percent: everything plays slower without another pitch. What is recorded then lies in its bars, and plays at any speed afterwards. Under Score, one part can be louder, alone, or left out.',
   ],
   [
     'Will my pieces be here tomorrow?',
