@@ -59,10 +59,10 @@ forbidden.push(
     to: { dependencyTypes: ['core'] },
   },
   {
-    name: 'cli-imports-core-and-what-prints',
+    name: 'cli-imports-core-and-what-prints-or-renders',
     severity: 'error',
     from: { path: '^src/cli/' },
-    to: { path: '^src/(engine/(?!print/|engraver/verovio)|state|ui|app|server)/' },
+    to: { path: '^src/(engine/(?!print/|soundFiles/|engraver/verovio)|state|ui|app|server)/' },
   },
   {
     name: 'server-imports-core-only',

@@ -44,6 +44,40 @@ describe('batch commands', () => {
     ])
   })
 
+  test('render: the whole and each part as sound of one length, as it is said', () => {
+    const short = join(folder, 'short.mid')
+    const firstBar = demo.tracks.map((track) => ({
+      ...track,
+      clips: track.clips.map((clip) => ({
+        ...clip,
+        notes: clip.notes.filter(({ onsetTicks }) => onsetTicks < 40_320),
+      })),
+    }))
+    writeFileSync(short, writeMidiFile(projectToMidi({ ...demo, tracks: firstBar }, firstBar, 480)))
+    const [out, stems] = [join(folder, 'short.wav'), join(folder, 'stems of short')]
+    const rendered = unbroken(
+      'render',
+      short,
+      '--out',
+      out,
+      '--stems',
+      stems,
+      '--bits',
+      '16',
+      '--rate',
+      '44100',
+    )
+    expect(rendered.status).toBe(0)
+    const { seconds, stems: files } = JSON.parse(rendered.stdout)
+    expect(readdirSync(stems).sort()).toEqual(files.map(({ file }: { file: string }) => file).sort())
+    expect(files).toHaveLength(3)
+    const wholeBytes = readFileSync(out).length
+    expect((wholeBytes - 44) / 4 / 44_100).toBeCloseTo(seconds, 5)
+    for (const { file } of files) expect(readFileSync(join(stems, file)).length).toBe(wholeBytes)
+    expect(unbroken('render', short, '--out', out, '--bits', '12').status).toBe(2)
+    expect(unbroken('render', join(folder, 'nowhere.mid'), '--out', out).status).toBe(1)
+  }, 60_000)
+
   test('score, plain and compressed', () => {
     const plain = join(folder, 'demo.musicxml')
     const { status, stdout } = unbroken(

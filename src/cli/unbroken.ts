@@ -23,8 +23,10 @@ import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
 import { paperNames } from '@/core/pages/pageSetup'
 import { soundingNotes } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
-import { separateFile, stemFiles } from '@/core/separation/splitFile'
+import { safeFileName, separateFile, stemFiles } from '@/core/separation/splitFile'
+import { sampleBits, sampleRates } from '@/core/sound/wav'
 import { printedPdf } from './printedPdf'
+import { renderedSound } from './renderedSound'
 
 const usage = `Usage: npm run --silent unbroken -- COMMAND …
 
@@ -40,6 +42,8 @@ const usage = `Usage: npm run --silent unbroken -- COMMAND …
         [--voices N] [--at C4[,C5…]]          one track for each part
   bars FILE.mid --out OUT.mid                 tempo and bar lines for what was played freely
   stems FILE.mid --out DIR                    one file for each part
+  render FILE.mid --out OUT.wav [--stems DIR] [--bits 16|24] [--rate 44100|48000]
+                                              sound of the whole, and of each part
   effects FILE.mid --chain CHAIN.json --out OUT.mid [--seed N]
                                               note effects over every track
   generate SPEC.json|FILE.abc|FILE.txt --out OUT.mid
@@ -74,6 +78,7 @@ const commands: Record<
   split: { options: ['out', 'by', 'voices', 'at'], answer: split },
   bars: { options: ['out'], answer: bars },
   stems: { options: ['out'], answer: stems },
+  render: { options: ['out', 'stems', 'bits', 'rate'], answer: render },
   effects: { options: ['out', 'chain', 'seed'], answer: effects },
   generate: { options: ['out'], answer: generate },
 }
@@ -179,6 +184,45 @@ function stems(file: string, options: Options) {
     })),
     notes: files.reduce((sum, { part }) => sum + part.notes, 0),
   }
+}
+
+async function render(file: string, options: Options) {
+  const out = required(options.out, '--out OUT.wav')
+  const bits = sampleBits.find((value) => String(value) === (options.bits ?? '24'))
+  const sampleRate = sampleRates.find((value) => String(value) === (options.rate ?? '48000'))
+  if (!bits) throw new UsageError(`--bits takes ${sampleBits.join(' or ')}, not "${options.bits}"`)
+  if (!sampleRate) throw new UsageError(`--rate takes ${sampleRates.join(' or ')}, not "${options.rate}"`)
+  const { project, warnings } = midiToProject(readMidiFile(readInput(file)), {
+    id: 'batch',
+    name: basename(file, extname(file)),
+    nowMs: 0,
+  })
+  for (const warning of warnings) process.stderr.write(`${warning}\n`)
+  const wish = { bits, sampleRate, withStems: options.stems !== undefined }
+  const { files, seconds, softerDb, sumDiffersDb } = await renderedSound(project, wish)
+  const [whole, ...stems] = files
+  writeOutput(out, whole!.bytes)
+  if (options.stems !== undefined) mkdirSync(options.stems, { recursive: true })
+  const names = numberedNames(stems.map(({ name }) => safeFileName(name)))
+  for (const [index, { bytes }] of stems.entries())
+    writeOutput(join(options.stems!, `${names[index]}.wav`), bytes)
+  return {
+    seconds,
+    softerDb,
+    sumDiffersDb,
+    peakDb: whole!.peakDb,
+    stems: stems.map(({ name, peakDb }, index) => ({ file: `${names[index]}.wav`, name, peakDb })),
+  }
+}
+
+/** Of names that come more than once, the later ones get a number. */
+function numberedNames(names: readonly string[]): string[] {
+  const used = new Map<string, number>()
+  return names.map((name) => {
+    const count = (used.get(name) ?? 0) + 1
+    used.set(name, count)
+    return count === 1 ? name : `${name} ${count}`
+  })
 }
 
 function effects(file: string, options: Options) {

@@ -1,6 +1,6 @@
 import type { Stretch } from '@/core/time/timeSchemas'
+import type { HeardAlone } from '@/engine/enginePicture'
 import type { TransportState } from '@/engine/protocol'
-import type { HeardAlone } from './enginePicture'
 import type { LiveStore } from './liveState'
 import type { TransportControl } from './transportControl'
 

@@ -3,26 +3,13 @@ import type { Project, Track } from '@/core/project/schema'
 import { type ClockSample, epochNowMs } from '@/engine/clock'
 import type { ToEngine } from '@/engine/protocol'
 import { bankId } from '@/engine/synth/banks'
+import { channelSoundOf, clickSynthChannel } from '@/engine/synth/channelSound'
 import type { SynthMessage, SynthReport } from '@/engine/synth/commands'
 
 /** `paused`: it ran, and the browser or the machine has stopped it. */
 export type AudioState = 'waiting for a key or click' | 'on' | 'paused' | 'unavailable'
 
-/** Channel of the synthesiser that the click plays on; tracks come after it. */
-export const clickSynthChannel = 0
-
 const clockEveryMs = 250
-
-/** How a track sounds; null where it has no instrument here. */
-export function channelSoundOf({ instrument, volume, pan, tuningCents }: Track) {
-  if (instrument.kind === 'none') return null
-  return {
-    instrument: instrument.kind === 'drums' ? ('drums' as const) : instrument.program,
-    volume,
-    pan,
-    tuningCents,
-  }
-}
 
 /** Whom the sound tells what. */
 interface SoundListeners {

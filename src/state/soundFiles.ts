@@ -1,24 +1,10 @@
 import { proxy } from 'comlink'
 import { createStore } from 'zustand/vanilla'
-import { contextOf } from '@/core/project/context'
-import { programsIn, projectEndTicks, soundingNotes } from '@/core/project/create'
-import { playingEndTicks } from '@/core/project/printing'
 import type { Project } from '@/core/project/schema'
-import type { SampleBits, SampleRate } from '@/core/sound/wav'
-import type { ToEngine } from '@/engine/protocol'
-import type { RenderedSound, SoundOrder } from '@/engine/soundFiles/soundFiles'
+import type { RenderedSound } from '@/engine/soundFiles/soundFiles'
 import type { SoundFilesApi } from '@/engine/soundFiles/soundFiles.worker'
+import { type SoundWish, soundOrderOf } from '@/engine/soundFiles/soundOrder'
 import { createWorkThread } from './computing'
-import { createEnginePicture } from './enginePicture'
-import { channelSoundOf, clickSynthChannel } from './sound'
-
-/** What is to be rendered. */
-export interface SoundWish {
-  readonly sampleRate: SampleRate
-  readonly bits: SampleBits
-  /** A file for each track too. */
-  readonly withStems: boolean
-}
 
 export interface SoundFilesState {
   /** How much of it is rendered, 0 to 1; null while nothing is. */
@@ -30,44 +16,6 @@ export interface SoundFilesState {
 
 /** Rendering hours of sound takes longer than any other work. */
 const longestMs = 3_600_000
-
-/** A piece, as it is heard, as an order to render it: what has no instrument here is not in it. */
-export function soundOrderOf(heard: Project, { sampleRate, bits, withStems }: SoundWish): SoundOrder {
-  // Nothing from outside plays along, nothing goes out, and nobody counts in.
-  const project: Project = {
-    ...heard,
-    click: { ...heard.click, isOn: false },
-    clock: { sendTo: [], follow: null },
-    cables: [],
-    recording: { ...heard.recording, isThrownEachTurn: false },
-    tracks: heard.tracks.map((track) => ({ ...track, sendTo: null })),
-  }
-  const channelOf = (trackId: string) =>
-    clickSynthChannel + 1 + project.tracks.findIndex(({ id }) => id === trackId)
-  const messages: ToEngine[] = []
-  createEnginePicture((message) => messages.push(message), channelOf).tell(project)
-  const endTicks = playingEndTicks(project) ?? projectEndTicks(project)
-  const hasSolo = project.tracks.some(({ isSolo }) => isSolo)
-  const sounding = project.tracks.filter(
-    (track) => track.instrument.kind !== 'none' && !track.isMuted && (!hasSolo || track.isSolo),
-  )
-  return {
-    messages,
-    lastsMs: contextOf(project).tempoMap.msAt(endTicks),
-    channels: sounding.flatMap((track) => {
-      const sound = channelSoundOf(track)
-      return sound ? [{ ...sound, synthChannel: channelOf(track.id), programs: programsIn(track) }] : []
-    }),
-    stems: withStems
-      ? sounding
-          .filter((track) => soundingNotes(track).length > 0 || project.generators.length > 0)
-          .map(({ id, name }) => ({ name, synthChannel: channelOf(id) }))
-      : [],
-    name: project.name,
-    sampleRate,
-    bits,
-  }
-}
 
 /** Renders sound files in a thread of their own. */
 export function createSoundFiles(heard: (project: Project) => Project) {

@@ -2,10 +2,11 @@ import { splitPasses } from '@/core/capture/passes'
 import { sumAccounts, type TakeAccount } from '@/core/capture/takeAccount'
 import type { TakeEvents } from '@/core/capture/takeEvents'
 import type { TakeInfo } from '@/core/capture/takeInfo'
-import type { ClockPoint, Compensation } from '@/core/capture/takePlacement'
+import type { ClockPoint } from '@/core/capture/takePlacement'
 import { takeToNotes } from '@/core/capture/takeToNotes'
 import { atItsSpeed } from '@/core/project/atItsSpeed'
 import { addTakes, keepBeside, type RecordedTake, restoreAsPlayed } from '@/core/project/commands'
+import { compensationsOf } from '@/core/project/compensations'
 import { contextOf } from '@/core/project/context'
 import type { Project } from '@/core/project/schema'
 import { layTake } from '@/core/project/takeWays'
@@ -149,13 +150,6 @@ function takeInfo(project: Project, recording: FinishedRecording, performed: Per
       changes: changes.map((change) => ({ tick: change.tick, slots: [...change.slots] })),
     })),
   }
-}
-
-/** What is taken off the times of each source that arrives late. */
-export function compensationsOf(project: Project): Compensation[] {
-  return project.sources
-    .filter((source) => source.compensationMs !== 0)
-    .map(({ address, compensationMs }) => ({ ...address, compensationMs }))
 }
 
 function lengthMs(

@@ -6,8 +6,8 @@ import { soundingNotes } from '@/core/project/create'
 import { addGenerator } from '@/core/project/generatorCommands'
 import { printTracks } from '@/core/project/printing'
 import { cablePortId } from '@/core/routing/ports'
-import type { ToEngine } from '@/engine/protocol'
 import { createEnginePicture, engineSetupOf } from './enginePicture'
+import type { ToEngine } from './protocol'
 
 const demo = createDemo('demo', 0, 'computer-keyboard').project
 const firstId = demo.tracks[0]!.id

@@ -5,9 +5,9 @@ import { changeNotes } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
 import { soundingNotes } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
-import { playedThrough } from '@/engine/soundFiles/playedThrough'
-import { renderSoundFiles } from '@/engine/soundFiles/soundFiles'
-import { soundOrderOf } from './soundFiles'
+import { playedThrough } from './playedThrough'
+import { renderSoundFiles } from './soundFiles'
+import { soundOrderOf } from './soundOrder'
 
 const bank = async (id: string): Promise<ArrayBuffer> => {
   const file = readFileSync(`public/instruments/${id}.sf3`)

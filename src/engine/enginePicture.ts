@@ -1,12 +1,12 @@
 import type { NoteId } from '@/core/event/note'
 import { columnBuffers, packNotes } from '@/core/event/noteColumns'
+import { compensationsOf } from '@/core/project/compensations'
 import { soundingControllers, soundingNotes } from '@/core/project/create'
 import { chainOf } from '@/core/project/printing'
 import type { Project } from '@/core/project/schema'
 import { cableName } from '@/core/routing/ports'
-import type { EngineSetup, ToEngine } from '@/engine/protocol'
-import { clickSynthChannel } from './sound'
-import { compensationsOf } from './takes'
+import type { EngineSetup, ToEngine } from './protocol'
+import { clickSynthChannel } from './synth/channelSound'
 
 /** Of some tracks these notes, and nothing else of the piece. */
 export type HeardAlone = ReadonlyMap<string, { has(id: NoteId): boolean }>
@@ -69,7 +69,7 @@ const noGenerators: Project['generators'] = []
 
 /** Keeps the engine's picture of a project the same as the project, sending only what changed of its notes. */
 export function createEnginePicture(
-  tellEngine: (message: ToEngine, transfer?: Transferable[]) => void,
+  tellEngine: (message: ToEngine, transfer?: ArrayBuffer[]) => void,
   synthChannelOf: (trackId: string) => number,
 ) {
   let toldGenerators: Project['generators'] | null = null
