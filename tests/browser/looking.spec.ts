@@ -95,6 +95,21 @@ test('recorded at another speed onto music as a new voice: nothing is overwritte
   await expect(asked).toHaveCount(0)
 })
 
+test('a press while the page still moves is meant for the note beneath', async ({ page }) => {
+  await openDemoPage(page)
+  const head = page.locator('[data-system="1"] g.note').first()
+  await head.scrollIntoViewIfNeeded()
+  await expect(page.getByTestId('place-says')).toHaveCount(0)
+  const moved = await sheet(page).evaluate((host) => {
+    host.scrollTop += 40
+    return new Promise<void>((resolve) => host.addEventListener('scroll', () => resolve(), { once: true }))
+  })
+  expect(moved).toBeUndefined()
+  const box = (await head.locator('path').first().boundingBox())!
+  await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2)
+  await expect(page.getByTestId('place-says')).toContainText('bar 5')
+})
+
 test('bars of the page become pictures, with their words', async ({ page }) => {
   await openDemoPage(page)
   await heads(page).nth(3).click({ force: true })

@@ -15,6 +15,8 @@ const loading = loadVerovio().then((toolkit) => {
 })
 /** A piece was handed over. */
 let isAsked = false
+/** All of it was read once. */
+let hasRead = false
 const library = (): EngravingToolkit => {
   if (!loaded) throw new Error('the library that engraves is not loaded yet')
   return loaded
@@ -42,6 +44,8 @@ async function turnOfOthers(): Promise<void> {
 const api = {
   async update(...[head, changed, look]: Parameters<Engraver['update']>) {
     isAsked = true
+    // What is written anew is not looked at as it was.
+    if (hasRead) return engraver.update(head, changed, look)
     engraver.take(changed)
     let readSinceMs = performance.now()
     for (const _part of engraver.reading(head)) {
@@ -49,6 +53,7 @@ const api = {
       await turnOfOthers()
       readSinceMs = performance.now()
     }
+    hasRead = true
     return engraver.update(head, [], look)
   },
   beginning(...args: Parameters<Engraver['beginning']>) {

@@ -14,18 +14,21 @@ export function JustRecorded() {
   if (!lastTake || isRecording || !take || take.serial === dismissed || isAlone(project, take.serial))
     return null
   return (
-    <div
-      role="status"
-      className="sticky top-0 left-0 z-20 mx-auto mb-2 flex max-w-[1000px] flex-wrap items-center gap-3 border-l-4 border-verdigris bg-sheet px-4 py-2 text-[13px]"
-    >
-      <span>
-        <strong>{take.name}</strong> was recorded onto music. It is
-      </span>
-      <TakeWayChoice take={take} />
-      <span className="text-soft">nothing was overwritten</span>
-      <Button look="quiet" className="ml-auto" onClick={() => setDismissed(take.serial)}>
-        Good
-      </Button>
+    // It lies over the title: nothing of the page moves when it comes.
+    <div className="sticky top-0 left-0 z-20 h-0">
+      <div
+        role="status"
+        className="mx-auto flex max-w-[1000px] flex-wrap items-center gap-3 border-l-4 border-verdigris bg-sheet px-4 py-2 text-[13px] shadow-[0_1px_4px_rgba(80,60,20,0.25)]"
+      >
+        <span>
+          <strong>{take.name}</strong> was recorded onto music. It is
+        </span>
+        <TakeWayChoice take={take} />
+        <span className="text-soft">nothing was overwritten</span>
+        <Button look="quiet" className="ml-auto" onClick={() => setDismissed(take.serial)}>
+          Good
+        </Button>
+      </div>
     </div>
   )
 }

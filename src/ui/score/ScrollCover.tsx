@@ -23,9 +23,31 @@ export function ScrollCover({ scroller }: { scroller: React.RefObject<HTMLElemen
         if (cover.current) cover.current.style.display = 'none'
       }, restMs)
     }
+    /** A press so soon after the page moved is meant for what lies beneath. */
+    const passOn = (event: MouseEvent) => {
+      const { type, clientX, clientY, shiftKey, ctrlKey, metaKey, altKey, detail } = event
+      if (cover.current) cover.current.style.display = 'none'
+      event.stopPropagation()
+      document.elementFromPoint(clientX, clientY)?.dispatchEvent(
+        new MouseEvent(type, {
+          bubbles: true,
+          cancelable: true,
+          clientX,
+          clientY,
+          shiftKey,
+          ctrlKey,
+          metaKey,
+          altKey,
+          detail,
+        }),
+      )
+    }
+    const own = cover.current
+    for (const press of ['click', 'dblclick'] as const) own?.addEventListener(press, passOn)
     host.addEventListener('scroll', onScroll, { passive: true })
     return () => {
       clearTimeout(timer)
+      for (const press of ['click', 'dblclick'] as const) own?.removeEventListener(press, passOn)
       host.removeEventListener('scroll', onScroll)
     }
   }, [scroller])
