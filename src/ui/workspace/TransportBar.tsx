@@ -95,7 +95,7 @@ export function TransportBar() {
         loop
       </Tick>
       <label className="flex items-center gap-1.5 text-[13px] text-soft">
-        <span className="max-[1279px]:sr-only">count-in</span>
+        <span className="max-[1400px]:sr-only">count-in</span>
         <select
           className="rounded border border-rule bg-sheet px-1 py-0.5 font-semibold text-ink"
           value={project.countIn}
