@@ -23,10 +23,10 @@ import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
 import { paperNames } from '@/core/pages/pageSetup'
 import { soundingNotes } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
-import { safeFileName, separateFile, stemFiles } from '@/core/separation/splitFile'
+import { separateFile, stemFiles } from '@/core/separation/splitFile'
 import { sampleBits, sampleRates } from '@/core/sound/wav'
 import { printedPdf } from './printedPdf'
-import { renderedSound } from './renderedSound'
+import { writeSound } from './writeSound'
 
 const usage = `Usage: npm run --silent unbroken -- COMMAND …
 
@@ -198,31 +198,7 @@ async function render(file: string, options: Options) {
     nowMs: 0,
   })
   for (const warning of warnings) process.stderr.write(`${warning}\n`)
-  const wish = { bits, sampleRate, withStems: options.stems !== undefined }
-  const { files, seconds, softerDb, sumDiffersDb } = await renderedSound(project, wish)
-  const [whole, ...stems] = files
-  writeOutput(out, whole!.bytes)
-  if (options.stems !== undefined) mkdirSync(options.stems, { recursive: true })
-  const names = numberedNames(stems.map(({ name }) => safeFileName(name)))
-  for (const [index, { bytes }] of stems.entries())
-    writeOutput(join(options.stems!, `${names[index]}.wav`), bytes)
-  return {
-    seconds,
-    softerDb,
-    sumDiffersDb,
-    peakDb: whole!.peakDb,
-    stems: stems.map(({ name, peakDb }, index) => ({ file: `${names[index]}.wav`, name, peakDb })),
-  }
-}
-
-/** Of names that come more than once, the later ones get a number. */
-function numberedNames(names: readonly string[]): string[] {
-  const used = new Map<string, number>()
-  return names.map((name) => {
-    const count = (used.get(name) ?? 0) + 1
-    used.set(name, count)
-    return count === 1 ? name : `${name} ${count}`
-  })
+  return writeSound(project, out, options.stems ?? null, { bits, sampleRate }, writeOutput)
 }
 
 function effects(file: string, options: Options) {

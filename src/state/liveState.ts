@@ -18,7 +18,9 @@ export interface LiveState {
   readonly notice: { readonly text: string; readonly isProblem: boolean } | null
   /** Some notes are heard without the rest of the piece: which, in words. */
   readonly alone: { readonly name: string } | null
-  readonly lastTake: (TakeAccount & { readonly name: string; readonly passes: number }) | null
+  readonly lastTake:
+    | (TakeAccount & { readonly name: string; readonly passes: number; readonly lastSerial: number })
+    | null
   readonly interruptedTakes: readonly number[]
   /** Damaged parts that were left out when the project was opened; kept aside in storage. */
   readonly asideParts: readonly AsidePart[]

@@ -75,7 +75,6 @@ export async function openSession(loaded: LoadedProject) {
   const computing = createComputing()
   computing.prepareSoon()
   const printing = createPrinting()
-  const soundFiles = createSoundFiles((project) => hearingPage.heard(project))
 
   const liveNotes = createLiveNotes()
   const livePage = createLivePage({
@@ -113,6 +112,7 @@ export async function openSession(loaded: LoadedProject) {
     },
     problem: saying('The page could not be heard as it is written'),
   })
+  const soundFiles = createSoundFiles(hearingPage)
   function showProject(project: Project): void {
     const heard = hearingPage.heard(project)
     enginePicture.tell(heard)

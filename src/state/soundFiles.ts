@@ -1,15 +1,23 @@
 import { proxy } from 'comlink'
 import { createStore } from 'zustand/vanilla'
 import type { Project } from '@/core/project/schema'
-import type { RenderedSound } from '@/engine/soundFiles/soundFiles'
-import type { SoundFilesApi } from '@/engine/soundFiles/soundFiles.worker'
+import type { SoundAccount } from '@/engine/soundFiles/soundFiles'
+import type { KeptSoundFile, SoundFilesApi } from '@/engine/soundFiles/soundFiles.worker'
 import { type SoundWish, soundOrderOf } from '@/engine/soundFiles/soundOrder'
 import { createWorkThread } from './computing'
+import type { HearingState } from './hearing'
+
+/** Sound files of a piece as it was heard then. */
+export interface RenderedSound extends SoundAccount {
+  readonly files: readonly KeptSoundFile[]
+  readonly project: Project
+  readonly heardAs: HearingState
+}
 
 export interface SoundFilesState {
   /** How much of it is rendered, 0 to 1; null while nothing is. */
   readonly share: number | null
-  readonly rendered: (RenderedSound & { readonly project: Project; readonly tookMs: number }) | null
+  readonly rendered: RenderedSound | null
   /** Why the last files were not rendered. */
   readonly problem: string | null
 }
@@ -18,7 +26,10 @@ export interface SoundFilesState {
 const longestMs = 3_600_000
 
 /** Renders sound files in a thread of their own. */
-export function createSoundFiles(heard: (project: Project) => Project) {
+export function createSoundFiles(hearing: {
+  heard(project: Project): Project
+  readonly state: { getState(): HearingState }
+}) {
   const thread = createWorkThread<SoundFilesApi>(
     () =>
       new Worker(new URL('../engine/soundFiles/soundFiles.worker.ts', import.meta.url), { type: 'module' }),
@@ -32,15 +43,15 @@ export function createSoundFiles(heard: (project: Project) => Project) {
     async render(project: Project, wish: SoundWish): Promise<void> {
       if (state.getState().share !== null) return
       state.setState({ share: 0, problem: null })
-      const startedMs = performance.now()
+      const heardAs = hearing.state.getState()
       try {
-        const order = soundOrderOf(heard(project), wish)
+        const order = soundOrderOf(hearing.heard(project), wish)
         const wholeSeconds = (order.lastsMs / 1000) * (1 + order.stems.length)
         const onSeconds = proxy((done: number) =>
           state.setState({ share: Math.min(1, done / Math.max(1, wholeSeconds)) }),
         )
         const rendered = await thread.run((api) => api.render(order, onSeconds), longestMs)
-        state.setState({ rendered: { ...rendered, project, tookMs: performance.now() - startedMs } })
+        state.setState({ rendered: { ...rendered, project, heardAs } })
       } catch (error) {
         state.setState({ problem: error instanceof Error ? error.message : String(error) })
       } finally {

@@ -58,7 +58,7 @@ export function createTakeKeeper({ projectId, store, live, performed, notify }: 
           ...(live.getState().transport.state === 'stopped' && {
             transport: { state: 'stopped', ticks: recording.startTicks },
           }),
-          lastTake: { ...account, name, passes: serials.length },
+          lastTake: { ...account, name, passes: serials.length, lastSerial: serials.at(-1)! },
         })
         offerNoMore(recording.takeSerial)
       }

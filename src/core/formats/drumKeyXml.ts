@@ -1,8 +1,9 @@
 import type { PartHeading } from '../notation/headings'
 import { percussionPlace } from '../notation/percussion'
 import type { ScorePart } from '../notation/score'
+import { kitKeyName } from '../project/kit'
 import { TICKS_PER_QUARTER } from '../time/units'
-import { drumName, drumsByPlace } from './drums'
+import { drumsByPlace } from './drums'
 import { xmlText } from './xmlText'
 
 /** Places side by side in one line of a key of drums: their names have room then. */
@@ -23,7 +24,7 @@ export function drumKeyXml(part: ScorePart, heading: PartHeading): string[] {
       // The open sign tells an open hi-hat from a closed one, as it does in the part.
       const open =
         notehead === 'circle-x' ? '<notations><technical><open-string/></technical></notations>' : ''
-      return `<note><unpitched><display-step>${step}</display-step><display-octave>${octave}</display-octave></unpitched><duration>${TICKS_PER_QUARTER}</duration><voice>1</voice><type>quarter</type><stem>none</stem>${head}${open}<lyric number="1"><syllabic>single</syllabic><text>${xmlText(drumName(heading, key))}</text></lyric></note>`
+      return `<note><unpitched><display-step>${step}</display-step><display-octave>${octave}</display-octave></unpitched><duration>${TICKS_PER_QUARTER}</duration><voice>1</voice><type>quarter</type><stem>none</stem>${head}${open}<lyric number="1"><syllabic>single</syllabic><text>${xmlText(kitKeyName(heading, key))}</text></lyric></note>`
     })
     lines.push(
       [

@@ -1,5 +1,3 @@
-import { percussionNames } from '../midi/generalMidi'
-import type { PartHeading } from '../notation/headings'
 import { percussionPlace } from '../notation/percussion'
 import type { ScorePart } from '../notation/score'
 
@@ -21,9 +19,4 @@ export function drumsByPlace(part: ScorePart): number[] {
     return octave * 7 + 'CDEFGAB'.indexOf(step)
   }
   return drumsOf(part).sort((a, b) => height(a) - height(b) || a - b)
-}
-
-/** What a drum of a part is called: as its player calls it, else as in General MIDI. */
-export function drumName({ keyNames }: Pick<PartHeading, 'keyNames'>, key: number): string {
-  return keyNames.find((each) => each.key === key)?.name ?? percussionNames[key] ?? `Percussion key ${key}`
 }

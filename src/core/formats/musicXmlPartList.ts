@@ -2,7 +2,8 @@ import { programNames } from '../midi/generalMidi'
 import { groupsOf } from '../notation/families'
 import type { PartHeading, ScoreHeadings } from '../notation/headings'
 import { isUnpitched, type Score, type ScorePart } from '../notation/score'
-import { drumName, drumsOf } from './drums'
+import { kitKeyName } from '../project/kit'
+import { drumsOf } from './drums'
 import { rounded } from './musicXmlDirections'
 import { xmlText } from './xmlText'
 
@@ -36,7 +37,7 @@ function scorePart(part: ScorePart, heading: PartHeading, index: number): string
   const instruments = drums
     ? keys.map(
         (key) =>
-          `<score-instrument id="${id}-I${key}"><instrument-name>${xmlText(drumName(heading, key))}</instrument-name></score-instrument>`,
+          `<score-instrument id="${id}-I${key}"><instrument-name>${xmlText(kitKeyName(heading, key))}</instrument-name></score-instrument>`,
       )
     : [
         `<score-instrument id="${id}-I1"><instrument-name>${xmlText(programNames[program]!)}</instrument-name></score-instrument>`,

@@ -1,5 +1,18 @@
 import { zipSync } from 'fflate'
 
+/** Names of files in their order; of two that are the same the second gets a number. */
+export function distinctNames(fileNames: readonly string[]): string[] {
+  const used = new Set<string>()
+  return fileNames.map((fileName) => {
+    const dot = fileName.lastIndexOf('.')
+    const [stem, ending] = dot > 0 ? [fileName.slice(0, dot), fileName.slice(dot)] : [fileName, '']
+    let name = fileName
+    for (let count = 2; used.has(name); count++) name = `${stem} ${count}${ending}`
+    used.add(name)
+    return name
+  })
+}
+
 /**
  * Files in one zip archive, in their order. Of two with the same name the second gets a number, so that none covers another.
  *
@@ -8,14 +21,9 @@ import { zipSync } from 'fflate'
 export function packFiles(
   files: readonly { readonly fileName: string; readonly bytes: Uint8Array }[],
 ): Uint8Array {
+  const names = distinctNames(files.map(({ fileName }) => fileName))
   const entries: Record<string, Uint8Array> = {}
-  for (const { fileName, bytes } of files) {
-    const dot = fileName.lastIndexOf('.')
-    const [stem, ending] = dot > 0 ? [fileName.slice(0, dot), fileName.slice(dot)] : [fileName, '']
-    let name = fileName
-    for (let count = 2; Object.hasOwn(entries, name); count++) name = `${stem} ${count}${ending}`
-    entries[name] = bytes
-  }
+  for (const [index, { bytes }] of files.entries()) entries[names[index]!] = bytes
   // A fixed date makes the same files the same archive.
   return zipSync(entries, { level: 6, mtime: new Date('2000-01-01T00:00:00Z') })
 }

@@ -4,8 +4,13 @@ import { boundedName } from '../text/bounded'
 import { changeTrack } from './commands'
 import type { Project, Track } from './schema'
 
+/** Whoever has names of its own for keys. */
+interface KeyNamed {
+  readonly keyNames: readonly { readonly key: number; readonly name: string }[]
+}
+
 /** What a key of a kit is called on a track: as it was named there, otherwise as in General MIDI. */
-export function kitKeyName({ keyNames }: Pick<Track, 'keyNames'>, key: number): string {
+export function kitKeyName({ keyNames }: KeyNamed, key: number): string {
   return keyNames.find((each) => each.key === key)?.name ?? percussionNames[key] ?? `Key ${key}`
 }
 

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { createDemo } from '../demo/harbourEvening'
-import { addTakes } from './commands'
+import { addTakes, keepBeside } from './commands'
 import { soundingNotes } from './create'
 import { misfit } from './fit'
 import { type Project, takeWays } from './schema'
@@ -75,8 +75,30 @@ test('on a staff, it has a part beneath the one it was recorded on, which is as 
   const own = staff.tracks[namesOf(staff).indexOf(`${harp.name} Second thought`)]!
   expect(soundingNotes(own).map(({ id }) => id)).toEqual([9100, 9101, 9102])
   expect(own).toMatchObject({ instrument: harp.instrument, routes: [] })
+  expect(demo.tracks.map(({ channel }) => channel)).not.toContain(own.channel)
   const beside = staff.tracks.find(({ id }) => id === harp.id)!
   expect(soundingNotes(beside)).toEqual(soundingNotes(harp))
+})
+
+test('a take that lies there as it was played too is laid as what was made of it, once', () => {
+  const fresh = recorded()
+  const { take, tracks } = {
+    take: fresh.takes.at(-1)!,
+    tracks: [
+      {
+        trackId: harp.id,
+        notes: [{ ...soundingNotes(harp)[0]!, id: 9300, key: 40, onsetTicks: bar * 4 }],
+        controllers: [],
+      },
+    ],
+  }
+  const beside = keepBeside(fresh, [{ take, tracks }])
+  for (const way of takeWays) {
+    const laid = layTake(beside, serial, way)
+    expect(wayOfTake(laid, serial)).toBe(way)
+    expect(playedOf(laid)).toEqual([9100, 9101, 9102, 9110, 9111, 9112])
+    expect(laid.tracks.flatMap((track) => soundingNotes(track)).some(({ id }) => id === 9300)).toBe(false)
+  }
 })
 
 test('however a take is laid and laid again, it is all there, fits, and nothing that was there before is changed', () => {

@@ -1,14 +1,19 @@
 import type { TakeInfo } from '../capture/takeInfo'
 import { byOnset, mostLines, type Note, type NoteId } from '../event/note'
 import { nameWith } from '../text/bounded'
-import { chooseTakes, heardAround, layTakeOver, takeEndTicks } from './commands'
+import { heardAround, takeEndTicks } from './commands'
 import { newTrack } from './create'
 import type { Clip, Project, TakeWay, Track } from './schema'
 import { voicesOf } from './voiceEdits'
 
-/** The clip that a take has on a track; undefined where it was not played there. */
-const clipOf = (track: Track, takeSerial: number): Clip | undefined =>
-  track.clips.find((clip) => clip.takeSerial === takeSerial)
+/**
+ * The clip that stands for a take on a track: what is heard of it, else what was made of it last (it can lie there as it was played,
+ * too); undefined where it was not played.
+ */
+function clipOf(track: Track, takeSerial: number): Clip | undefined {
+  const own = track.clips.filter((clip) => clip.takeSerial === takeSerial)
+  return own.findLast(({ isSounding }) => isSounding) ?? own.at(-1)
+}
 
 /** What was played in a clip itself: what was heard around it is in other clips too. */
 function ownNotes(track: Track, clip: Clip): readonly Note[] {
@@ -39,7 +44,8 @@ export function wayOfTake(project: Project, takeSerial: number): TakeWay | null 
   })
   if (lying.length === 0) return null
   const isLaidOver = lying.some(
-    ({ track, clip }) => clip.isSounding && track.clips.some((other) => other !== clip && other.isSounding),
+    ({ track, clip }) =>
+      clip.isSounding && track.clips.some((other) => other.takeSerial !== takeSerial && other.isSounding),
   )
   if (!isLaidOver) return 'fresh'
   const isVoice = lying.every(({ track, clip }) => {
@@ -61,7 +67,7 @@ export function layTake(project: Project, takeSerial: number, way: TakeWay): Pro
   const plain = now === 'voice' ? inVoices(together, takeSerial, () => null) : together
   switch (way) {
     case 'fresh':
-      return chooseTakes(plain, [takeSerial])
+      return aloneOnItsTracks(plain, takeSerial)
     case 'layered':
       return overOthers(plain, takeSerial)
     case 'voice':
@@ -71,21 +77,33 @@ export function layTake(project: Project, takeSerial: number, way: TakeWay): Pro
   }
 }
 
-/** The take sounds, and on each of its tracks what sounded before it does, or else what was recorded last before it. */
-function overOthers(project: Project, takeSerial: number): Project {
-  return layTakeOver(withEarlierAwake(project, takeSerial), takeSerial, true)
-}
-
-function withEarlierAwake(project: Project, takeSerial: number): Project {
+/** Of each track that it was played on, the take is heard and nothing else. */
+function aloneOnItsTracks(project: Project, takeSerial: number): Project {
   return {
     ...project,
     tracks: project.tracks.map((track) => {
-      const at = track.clips.findIndex((clip) => clip.takeSerial === takeSerial)
-      const others = track.clips.filter((_, index) => index !== at)
-      if (at < 1 || others.some(({ isSounding }) => isSounding)) return track
+      const own = clipOf(track, takeSerial)
+      return own
+        ? { ...track, clips: track.clips.map((clip) => ({ ...clip, isSounding: clip === own })) }
+        : track
+    }),
+  }
+}
+
+/** The take sounds, and on each of its tracks what sounds besides, or else what was recorded last before it. */
+function overOthers(project: Project, takeSerial: number): Project {
+  return {
+    ...project,
+    tracks: project.tracks.map((track) => {
+      const own = clipOf(track, takeSerial)
+      if (!own) return track
+      const others = track.clips.filter((clip) => clip.takeSerial !== takeSerial)
+      const earlier = others.some(({ isSounding }) => isSounding) ? undefined : others.at(-1)
       return {
         ...track,
-        clips: track.clips.map((clip, index) => (index === at - 1 ? { ...clip, isSounding: true } : clip)),
+        clips: track.clips.map((clip) =>
+          clip === own || clip === earlier ? { ...clip, isSounding: true } : clip,
+        ),
       }
     }),
   }
@@ -137,7 +155,8 @@ function onOwnStaff(project: Project, takeSerial: number): Project {
     const track = next.tracks.find((each) => each.id === id)!
     const clip = clipOf(track, takeSerial)
     // Where nothing else was recorded, it has a staff of its own.
-    if (!clip || track.clips.length === 1) continue
+    const others = track.clips.filter((each) => each.takeSerial !== takeSerial)
+    if (!clip || others.length === 0) continue
     const { clips: _clips, ...head } = track
     const made = newTrack(next, {
       ...fieldsOf(head),
@@ -155,26 +174,25 @@ function onOwnStaff(project: Project, takeSerial: number): Project {
       ],
     })
     const left = track.clips.filter((each) => each !== clip)
-    const isHeard = left.some(({ isSounding }) => isSounding)
-    const remaining = left.map((each, index) =>
-      !isHeard && index === left.length - 1 ? { ...each, isSounding: true } : each,
-    )
-    const others = made.project.tracks.filter((each) => each.id !== made.track.id)
-    const at = others.findIndex((each) => each.id === id)
+    const woken = left.some(({ isSounding }) => isSounding) ? undefined : others.at(-1)
+    const remaining = left.map((each) => (each === woken ? { ...each, isSounding: true } : each))
+    const tracks = made.project.tracks.filter((each) => each.id !== made.track.id)
+    const at = tracks.findIndex((each) => each.id === id)
     next = {
       ...made.project,
-      tracks: [...others.slice(0, at), { ...track, clips: remaining }, made.track, ...others.slice(at + 1)],
+      tracks: [...tracks.slice(0, at), { ...track, clips: remaining }, made.track, ...tracks.slice(at + 1)],
     }
   }
   return next
 }
 
-/** What a track is, without what makes it this one. */
+/** What a track is, without what makes it this one; it has a channel of its own. */
 function fieldsOf({
   id: _id,
   madeFrom: _madeFrom,
+  channel: _channel,
   ...fields
-}: Omit<Track, 'clips'>): Omit<Track, 'id' | 'clips' | 'madeFrom'> {
+}: Omit<Track, 'clips'>): Omit<Track, 'id' | 'clips' | 'madeFrom' | 'channel'> {
   return fields
 }
 

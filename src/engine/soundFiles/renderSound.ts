@@ -47,52 +47,32 @@ export async function renderSound(
   }
   for (const command of commands) synth.schedule(command)
   const lastSeconds = commands.reduce((last, { atSeconds }) => Math.max(last, atSeconds), 0)
-  const blocks: Stereo[] = []
+  const mostFrames =
+    Math.ceil(((lastSeconds + longestRingingSeconds) * sampleRate) / blockFrames) * blockFrames
+  const [left, right] = [new Float32Array(mostFrames), new Float32Array(mostFrames)]
+  let frames = 0
   let silentFrames = 0
   let toldSeconds = 0
-  for (let frame = 0; ; frame += blockFrames) {
-    const seconds = frame / sampleRate
-    const isOver = seconds > lastSeconds
-    if (
-      isOver &&
-      (silentFrames / sampleRate > silentSeconds || seconds > lastSeconds + longestRingingSeconds)
-    )
-      break
-    const block = { left: new Float32Array(blockFrames), right: new Float32Array(blockFrames) }
+  while (frames < mostFrames) {
+    const seconds = frames / sampleRate
+    if (seconds > lastSeconds && silentFrames / sampleRate > silentSeconds) break
+    const block = {
+      left: left.subarray(frames, frames + blockFrames),
+      right: right.subarray(frames, frames + blockFrames),
+    }
     synth.render(block.left, block.right, seconds)
-    blocks.push(block)
+    frames += blockFrames
     silentFrames = isSilent(block) ? silentFrames + blockFrames : 0
     if (seconds - toldSeconds >= progressEverySeconds) {
       toldSeconds = seconds
       onSeconds(seconds)
     }
   }
-  return joined(blocks)
+  return { left: left.subarray(0, frames), right: right.subarray(0, frames) }
 }
 
 function isSilent({ left, right }: Stereo): boolean {
   for (let frame = 0; frame < left.length; frame++)
     if (Math.abs(left[frame]!) > silentBelow || Math.abs(right[frame]!) > silentBelow) return false
   return true
-}
-
-function joined(blocks: readonly Stereo[]): Stereo {
-  const frames = blocks.length * blockFrames
-  const [left, right] = [new Float32Array(frames), new Float32Array(frames)]
-  for (const [index, block] of blocks.entries()) {
-    left.set(block.left, index * blockFrames)
-    right.set(block.right, index * blockFrames)
-  }
-  return { left, right }
-}
-
-/** A sound made as long as another, or louder or softer. */
-export function fitted({ left, right }: Stereo, frames: number, gain: number): Stereo {
-  const channelFitted = (channel: Float32Array) => {
-    const fittedChannel = new Float32Array(frames)
-    fittedChannel.set(channel.subarray(0, frames))
-    if (gain !== 1) for (let frame = 0; frame < frames; frame++) fittedChannel[frame]! *= gain
-    return fittedChannel
-  }
-  return { left: channelFitted(left), right: channelFitted(right) }
 }

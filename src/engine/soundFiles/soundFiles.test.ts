@@ -6,7 +6,7 @@ import { contextOf } from '@/core/project/context'
 import { soundingNotes } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
 import { playedThrough } from './playedThrough'
-import { renderSoundFiles } from './soundFiles'
+import { renderSoundFiles, type SoundFile } from './soundFiles'
 import { soundOrderOf } from './soundOrder'
 
 const bank = async (id: string): Promise<ArrayBuffer> => {
@@ -23,6 +23,15 @@ const demo: Project = whole.tracks.reduce<Project>(
   whole,
 )
 const wish = { sampleRate: 44_100, bits: 24, withStems: true } as const
+
+/** All files of an order, and what is said of them. */
+async function rendering(order: Parameters<typeof renderSoundFiles>[0]) {
+  const files: SoundFile[] = []
+  const account = await renderSoundFiles(order, bank, (file, index) => {
+    files[index] = file
+  })
+  return { ...account, files }
+}
 
 /** Samples of a file, by a reader that shares no code with the writer. */
 const samplesOf = (bytes: Uint8Array): number[][] =>
@@ -57,9 +66,9 @@ test('every note of a piece is told once, at its moment, and ends', () => {
 })
 
 describe('the first bars as sound files', () => {
-  let rendered: Awaited<ReturnType<typeof renderSoundFiles>>
+  let rendered: Awaited<ReturnType<typeof rendering>>
   beforeAll(async () => {
-    rendered = await renderSoundFiles(soundOrderOf(demo, wish), bank)
+    rendered = await rendering(soundOrderOf(demo, wish))
   }, 120_000)
 
   test('the whole and a file for each track that plays, of one length, nothing beyond full scale', () => {
@@ -87,17 +96,39 @@ describe('the first bars as sound files', () => {
     expect(furthest).toBeLessThan(1e-5)
   })
 
-  test('each first note begins where it is scheduled, to a millisecond', () => {
+  test('no track sounds before its first note is due', () => {
     const { tempoMap } = contextOf(demo)
     for (const [index, track] of demo.tracks.slice(0, 3).entries()) {
       const [left] = samplesOf(rendered.files[index + 1]!.bytes)
       const firstFrame = left!.findIndex((sample) => Math.abs(sample) > 1e-5)
-      const scheduledMs = tempoMap.msAt(soundingNotes(track)[0]!.onsetTicks)
-      const heardMs = (firstFrame / 44_100) * 1000
-      expect(heardMs).toBeGreaterThanOrEqual(scheduledMs - 0.1)
+      const lateMs = (firstFrame / 44_100) * 1000 - tempoMap.msAt(soundingNotes(track)[0]!.onsetTicks)
+      expect(lateMs).toBeGreaterThanOrEqual(-0.1)
       // A recorded instrument takes a moment to be louder than a hundred-thousandth.
-      expect(heardMs - scheduledMs).toBeLessThan(12)
+      expect(lateMs).toBeLessThan(12)
     }
+  })
+
+  test('what is scheduled 37 ms later sounds 37 ms later, to a millisecond', async () => {
+    const [flute] = demo.tracks
+    const later: Project = { ...demo, tracks: [{ ...flute!, offsetMs: 37 }] }
+    const alone: Project = { ...demo, tracks: [flute!] }
+    const soundOf = async (project: Project) =>
+      samplesOf((await rendering(soundOrderOf(project, { ...wish, withStems: false }))).files[0]!.bytes)[0]!
+    const [there, moved] = [await soundOf(alone), await soundOf(later)]
+    const likeness = (lag: number) => {
+      let sum = 0
+      for (let frame = 4000; frame < 60_000; frame++) sum += there[frame]! * moved[frame + lag]!
+      return sum
+    }
+    const due = Math.round(0.037 * 44_100)
+    const lags = Array.from({ length: 177 }, (_, index) => due - 88 + index)
+    const best = lags.reduce((a, b) => (likeness(b) > likeness(a) ? b : a))
+    expect(Math.abs(best - due)).toBeLessThanOrEqual(44)
+  }, 60_000)
+
+  test('an hour is the most that is rendered, and a longer piece says how long it is', async () => {
+    const order = { ...soundOrderOf(demo, wish), lastsMs: 3_700_000 }
+    await expect(rendering(order)).rejects.toThrow('it lasts 62 minutes; up to 60')
   })
 
   test('what is muted is not in it; a piece that would be too loud is made softer as a whole, and that is said', async () => {
@@ -123,7 +154,7 @@ describe('the first bars as sound files', () => {
         })),
       })),
     }
-    const result = await renderSoundFiles(soundOrderOf(manyTimes, { ...wish, withStems: false }), bank)
+    const result = await rendering(soundOrderOf(manyTimes, { ...wish, withStems: false }))
     expect(result.files).toHaveLength(1)
     expect(result.softerDb).toBeGreaterThan(0)
     expect(result.files[0]!.peakDb).toBeLessThanOrEqual(-0.17)

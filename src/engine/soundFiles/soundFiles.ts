@@ -2,7 +2,7 @@ import { peakOf, type SampleBits, type SampleRate, type Stereo, writeWav } from 
 import type { Milliseconds } from '@/core/time/units'
 import type { ToEngine } from '../protocol'
 import { playedThrough } from './playedThrough'
-import { type ChannelSound, fitted, renderSound } from './renderSound'
+import { type ChannelSound, renderSound } from './renderSound'
 
 /** A piece as it is to be rendered. */
 export interface SoundOrder {
@@ -17,40 +17,53 @@ export interface SoundOrder {
   readonly bits: SampleBits
 }
 
+/** A file that is written. */
 export interface SoundFile {
   readonly name: string
   readonly bytes: Uint8Array
-  /** Of its largest sample, in decibels below full scale. */
+  /** Of its largest sample, in decibels of full scale: negative, or minus infinity for silence. */
   readonly peakDb: number
 }
 
-export interface RenderedSound {
-  /** The whole first, then a file for each track: all of one length. */
-  readonly files: readonly SoundFile[]
+/** What is to be said of all files together. */
+export interface SoundAccount {
+  /** Of each file. */
   readonly seconds: number
-  /** How much softer it was made, so that nothing is beyond full scale. */
+  /** How much softer they were made, so that nothing is beyond full scale. */
   readonly softerDb: number
-  /** Largest sample of what all tracks together differ by from the whole, in decibels below full scale; null without tracks. */
+  /** Largest sample by which all tracks together differ from the whole, in decibels of full scale; null without tracks. */
   readonly sumDiffersDb: number | null
 }
-
-/** Status of a command that does nothing. */
-const nothing = 0
 
 /** Where something would be beyond full scale, the loudest is this. */
 const highestPeak = 0.98
 
-/** Renders a piece, and each of its tracks, into files that begin with the first bar and are of one length. */
+/** Longer pieces find no room in memory. */
+const longestMs: Milliseconds = 3_600_000
+
+/** Status of a command that does nothing. */
+const nothing = 0
+
+/**
+ * Renders a piece, and each of its tracks, into files that begin with the first bar and are of one length: one after another, so that
+ * no more of them are in memory than have to be.
+ *
+ * @param onFile is given each file: the whole first; all of them again where a track turns out louder than the whole allowed for
+ * @throws RangeError when the piece is longer than an hour
+ */
 export async function renderSoundFiles(
   { messages, lastsMs, channels, stems, name, sampleRate, bits }: SoundOrder,
   bankOf: (id: string) => Promise<ArrayBuffer>,
+  onFile: (file: SoundFile, index: number) => void,
   onSeconds: (done: number) => void = () => {},
-): Promise<RenderedSound> {
+): Promise<SoundAccount> {
+  if (lastsMs > longestMs)
+    throw new RangeError(`it lasts ${Math.ceil(lastsMs / 60_000)} minutes; up to 60 can be rendered`)
   const commands = playedThrough(messages, lastsMs)
   let doneBefore = 0
-  const render = async (synthChannels: ReadonlySet<number> | null): Promise<Stereo> => {
-    const isHere = ({ synthChannel }: { readonly synthChannel: number }) =>
-      synthChannels === null || synthChannels.has(synthChannel)
+  const render = async (synthChannel: number | null): Promise<Stereo> => {
+    const isHere = (one: { readonly synthChannel: number }) =>
+      synthChannel === null || one.synthChannel === synthChannel
     const sound = await renderSound(
       // The synthesiser works in pieces that end where something is due: so that all files add up, each keeps all places.
       commands.map((command) => (isHere(command) ? command : { ...command, status: nothing })),
@@ -63,34 +76,58 @@ export async function renderSoundFiles(
     return sound
   }
   const whole = await render(null)
-  const parts: Stereo[] = []
-  for (const { synthChannel } of stems) parts.push(await render(new Set([synthChannel])))
-  const frames = Math.max(whole.left.length, ...parts.map(({ left }) => left.length))
-  const peak = Math.max(peakOf(whole), ...parts.map(peakOf))
-  const gain = peak > highestPeak ? highestPeak / peak : 1
-  const sounds = [whole, ...parts].map((sound) => fitted(sound, frames, gain))
-  const names = [name, ...stems.map((stem) => stem.name)]
-  return {
-    files: sounds.map((sound, index) => ({
-      name: names[index]!,
-      bytes: writeWav(sound, sampleRate, bits),
-      peakDb: decibels(peakOf(sound)),
-    })),
-    seconds: frames / sampleRate,
-    softerDb: -decibels(gain),
-    sumDiffersDb: parts.length === 0 ? null : decibels(peakOf(difference(sounds[0]!, sounds.slice(1)))),
+  const frames = whole.left.length
+  const write = (sound: Stereo, own: string, gain: number, index: number) => {
+    const heard = gain === 1 ? sound : louder(sound, gain)
+    onFile({ name: own, bytes: writeWav(heard, sampleRate, bits), peakDb: decibels(peakOf(heard)) }, index)
+  }
+  let peak = peakOf(whole)
+  for (;;) {
+    const gain = peak > highestPeak ? highestPeak / peak : 1
+    write(whole, name, gain, 0)
+    const left = { left: Float32Array.from(whole.left), right: Float32Array.from(whole.right) }
+    let loudest = peak
+    for (const [index, stem] of stems.entries()) {
+      const sound = asLong(await render(stem.synthChannel), frames)
+      loudest = Math.max(loudest, peakOf(sound))
+      if (loudest * gain > 1) break
+      takeAway(left, sound)
+      write(sound, stem.name, gain, index + 1)
+    }
+    // A track can be louder than the whole, where others go against it: then all are made softer for its sake.
+    if (loudest * gain > 1) {
+      peak = loudest
+      continue
+    }
+    return {
+      seconds: frames / sampleRate,
+      softerDb: gain === 1 ? 0 : -decibels(gain),
+      sumDiffersDb: stems.length === 0 ? null : decibels(peakOf(left) * gain),
+    }
   }
 }
 
-function difference(whole: Stereo, parts: readonly Stereo[]): Stereo {
-  const left = Float32Array.from(whole.left)
-  const right = Float32Array.from(whole.right)
-  for (const part of parts)
-    for (let frame = 0; frame < left.length; frame++) {
-      left[frame]! -= part.left[frame]!
-      right[frame]! -= part.right[frame]!
-    }
-  return { left, right }
+/** As long as the whole: what a track rings on beyond it is softer than anything that can be written. */
+function asLong({ left, right }: Stereo, frames: number): Stereo {
+  const fitted = (channel: Float32Array) => {
+    if (channel.length >= frames) return channel.subarray(0, frames)
+    const longer = new Float32Array(frames)
+    longer.set(channel)
+    return longer
+  }
+  return { left: fitted(left), right: fitted(right) }
+}
+
+function louder({ left, right }: Stereo, gain: number): Stereo {
+  return { left: left.map((sample) => sample * gain), right: right.map((sample) => sample * gain) }
+}
+
+/** Takes a sound away from another, in place. */
+function takeAway(from: Stereo, sound: Stereo): void {
+  for (let frame = 0; frame < from.left.length; frame++) {
+    from.left[frame]! -= sound.left[frame]!
+    from.right[frame]! -= sound.right[frame]!
+  }
 }
 
 const decibels = (ratio: number) => (ratio === 0 ? Number.NEGATIVE_INFINITY : 20 * Math.log10(ratio))

@@ -1,5 +1,5 @@
-import { expose, transfer } from 'comlink'
-import { renderSoundFiles, type SoundOrder } from './soundFiles'
+import { expose } from 'comlink'
+import { renderSoundFiles, type SoundAccount, type SoundFile, type SoundOrder } from './soundFiles'
 
 /** The thread that renders sound files. */
 const banks = new Map<string, Promise<ArrayBuffer>>()
@@ -18,14 +18,27 @@ function bankOf(id: string): Promise<ArrayBuffer> {
   return bank
 }
 
+/** A file as the browser keeps it: not in memory, where there is no room for many. */
+export interface KeptSoundFile extends Omit<SoundFile, 'bytes'> {
+  readonly blob: Blob
+}
+
 const api = {
   /** @param onSeconds is told how many seconds of sound are rendered, of all files together */
-  async render(order: SoundOrder, onSeconds: (done: number) => void) {
-    const rendered = await renderSoundFiles(order, bankOf, onSeconds)
-    return transfer(
-      rendered,
-      rendered.files.map(({ bytes }) => bytes.buffer as ArrayBuffer),
+  async render(
+    order: SoundOrder,
+    onSeconds: (done: number) => void,
+  ): Promise<SoundAccount & { readonly files: readonly KeptSoundFile[] }> {
+    const files: KeptSoundFile[] = []
+    const account = await renderSoundFiles(
+      order,
+      bankOf,
+      ({ bytes, ...file }, index) => {
+        files[index] = { ...file, blob: new Blob([bytes as BlobPart], { type: 'audio/wav' }) }
+      },
+      onSeconds,
     )
+    return { ...account, files }
   },
 }
 

@@ -1,5 +1,5 @@
 /** Hands bytes to the browser as a file. */
-export function download(fileName: string, bytes: Uint8Array, mimeType: string): void {
+export function download(fileName: string, bytes: Uint8Array | Blob, mimeType: string): void {
   const url = URL.createObjectURL(new Blob([bytes as BlobPart], { type: mimeType }))
   const link = document.createElement('a')
   link.href = url

@@ -17,6 +17,7 @@ import { useProject, useSession } from '../workspace/sessionContext'
 import { viewStore } from '../workspace/viewStore'
 import { PrintBench } from './PrintBench'
 import { SoundBench } from './SoundBench'
+import { WorkRemarks } from './WorkRemarks'
 
 interface Delivery {
   /** The project that the files were written from: when it has moved on, they are out of date. */
@@ -104,16 +105,11 @@ export function DeliverView() {
                 : `${onPage.length} ${onPage.length === 1 ? 'part' : 'parts'} on the page.`)}
           </span>
         </div>
-        {problem && (
-          <p role="alert" className="mt-3 border-l-4 border-live bg-sheet px-4 py-2">
-            The files could not be written: {problem}. The project is unharmed.
-          </p>
-        )}
-        {isOutOfDate && (
-          <p className="mt-3 border-l-4 border-weld bg-sheet px-4 py-2">
-            The piece has changed since these files were written.
-          </p>
-        )}
+        <WorkRemarks
+          problem={problem}
+          failed="The files could not be written"
+          outOfDate={isOutOfDate ? 'these files were written' : null}
+        />
         {delivery && (
           <div className="mt-5 space-y-6">
             <SaveAll name={safeFileName(project.name)} files={filesOf(delivery)} />

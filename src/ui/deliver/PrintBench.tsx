@@ -10,6 +10,7 @@ import { Tick } from '../controls/Tick'
 import { useSession } from '../workspace/sessionContext'
 import { PageSettings } from './PageSettings'
 import { PrintedPages } from './PrintedPages'
+import { WorkRemarks } from './WorkRemarks'
 
 /** The score and its parts on paper: laid out, looked at, saved as one PDF or printed. */
 export function PrintBench({ project, partNames }: { project: Project; partNames: readonly string[] }) {
@@ -67,11 +68,11 @@ export function PrintBench({ project, partNames }: { project: Project; partNames
             : `${linesDone.toLocaleString('en')} ${linesDone === 1 ? 'line' : 'lines'} of music engraved…`}
         </span>
       </div>
-      {problem && (
-        <p role="alert" className="mt-3 border-l-4 border-live bg-sheet px-4 py-2">
-          The pages were not laid out: {problem.replace(/\.$/, '')}. The piece is unharmed.
-        </p>
-      )}
+      <WorkRemarks
+        problem={problem}
+        failed="The pages were not laid out"
+        outOfDate={isOutOfDate ? 'these pages were laid out' : null}
+      />
       {printed && (
         <>
           <div className="mt-4 flex flex-wrap items-center gap-3">
@@ -103,11 +104,6 @@ export function PrintBench({ project, partNames }: { project: Project; partNames
             <p role="alert" className="mt-3 border-l-4 border-weld bg-sheet px-4 py-2">
               In the PDF the places of these letters are empty, since no font here has them:{' '}
               {printed.missingLetters}
-            </p>
-          )}
-          {isOutOfDate && (
-            <p className="mt-3 border-l-4 border-weld bg-sheet px-4 py-2">
-              The piece has changed since these pages were laid out.
             </p>
           )}
           <PrintedPages printed={printed} />

@@ -1,25 +1,28 @@
 import { Download } from 'lucide-react'
 import { useState } from 'react'
 import { useStore } from 'zustand'
+import type { Practice } from '@/core/project/practising'
 import type { Project } from '@/core/project/schema'
 import { safeFileName } from '@/core/separation/splitFile'
 import { sampleBits, sampleRates } from '@/core/sound/wav'
-import type { SoundFile } from '@/engine/soundFiles/soundFiles'
+import type { KeptSoundFile } from '@/engine/soundFiles/soundFiles.worker'
 import type { SoundWish } from '@/engine/soundFiles/soundOrder'
 import { Button } from '../controls/Button'
 import { Choice, ColumnHeading } from '../controls/Choice'
 import { download } from '../controls/download'
 import { Tick } from '../controls/Tick'
-import { HeardAs } from '../score/HeardAs'
+import { HeardAs, wayWords } from '../score/HeardAs'
 import { useSession } from '../workspace/sessionContext'
+import { WorkRemarks } from './WorkRemarks'
 
 /** The piece, and each track, as sound: rendered by the instruments and mixer it is heard with. */
 export function SoundBench({ project }: { project: Project }) {
   const session = useSession()
   const [wish, setWish] = useState<SoundWish>({ sampleRate: 48_000, bits: 24, withStems: true })
   const { share, rendered, problem } = useStore(session.soundFiles.state)
-  const isOutOfDate = rendered !== null && rendered.project !== project
-  const nameOf = ({ name }: SoundFile, isWhole: boolean) =>
+  const heardAs = useStore(session.hearingPage.state)
+  const isOutOfDate = rendered !== null && (rendered.project !== project || rendered.heardAs !== heardAs)
+  const nameOf = ({ name }: KeptSoundFile, isWhole: boolean) =>
     safeFileName(isWhole ? name : `${rendered?.project.name ?? ''}, ${name}`)
   return (
     <section aria-label="As sound" className="mt-8 border-t border-rule pt-4">
@@ -46,6 +49,7 @@ export function SoundBench({ project }: { project: Project }) {
         </Tick>
         <HeardAs label="Plays" />
       </div>
+      <Unusual project={project} practice={heardAs.practice} />
       <div className="mt-3 flex flex-wrap items-center gap-4">
         <Button
           look="main"
@@ -63,16 +67,11 @@ export function SoundBench({ project }: { project: Project }) {
           {share !== null ? `${Math.floor(share * 100)} % rendered…` : ''}
         </span>
       </div>
-      {problem && (
-        <p role="alert" className="mt-3 border-l-4 border-live bg-sheet px-4 py-2">
-          The sound was not rendered: {problem.replace(/\.$/, '')}. The piece is unharmed.
-        </p>
-      )}
-      {isOutOfDate && (
-        <p className="mt-3 border-l-4 border-weld bg-sheet px-4 py-2">
-          The piece has changed since these files were rendered.
-        </p>
-      )}
+      <WorkRemarks
+        problem={problem}
+        failed="The sound was not rendered"
+        outOfDate={isOutOfDate ? 'these files were rendered, or is heard otherwise' : null}
+      />
       {rendered && (
         <>
           <p className="mt-3 text-[13px] text-soft">
@@ -99,11 +98,11 @@ export function SoundBench({ project }: { project: Project }) {
                   </p>
                 </div>
                 <span className="text-[12px] text-soft">
-                  {Math.max(1, Math.round(file.bytes.length / 1024)).toLocaleString('en')} kB
+                  {Math.max(1, Math.round(file.blob.size / 1024)).toLocaleString('en')} kB
                 </span>
                 <Button
                   aria-label={`Save ${file.name} as WAV`}
-                  onClick={() => download(`${nameOf(file, index === 0)}.wav`, file.bytes, 'audio/wav')}
+                  onClick={() => download(`${nameOf(file, index === 0)}.wav`, file.blob, 'audio/wav')}
                 >
                   <Download size={14} aria-hidden /> Save
                 </Button>
@@ -113,6 +112,22 @@ export function SoundBench({ project }: { project: Project }) {
         </>
       )}
     </section>
+  )
+}
+
+/** What is heard otherwise than it was made, and so would be in the files. */
+function Unusual({ project, practice }: { project: Project; practice: Practice | null }) {
+  const { speedPercent } = project.recording
+  const track = project.tracks.find(({ id }) => id === practice?.trackId)
+  const remarks = [
+    ...(speedPercent === 100 ? [] : [`at ${speedPercent} % of its tempo`]),
+    ...(practice && track ? [`with ${track.name} ${wayWords[practice.way]}`] : []),
+  ]
+  if (remarks.length === 0) return null
+  return (
+    <p className="mt-3 border-l-4 border-weld bg-sheet px-4 py-2">
+      The piece is heard {remarks.join(', ')}, and would be rendered so.
+    </p>
   )
 }
 

@@ -20,7 +20,8 @@ export function HeardAs({ label }: { label: string }) {
   )
 }
 
-const wayWords: Readonly<Record<PracticeWay, string>> = {
+/** How one part is heard beside the others. */
+export const wayWords: Readonly<Record<PracticeWay, string>> = {
   louder: 'louder than the others',
   alone: 'alone',
   without: 'left out',

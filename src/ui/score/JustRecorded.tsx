@@ -10,7 +10,7 @@ export function JustRecorded() {
   const lastTake = useLive((state) => state.lastTake)
   const isRecording = useLive((state) => state.transport.state === 'recording')
   const [dismissed, setDismissed] = useState<number | null>(null)
-  const take = project.takes.at(-1)
+  const take = project.takes.find(({ serial }) => serial === lastTake?.lastSerial)
   if (!lastTake || isRecording || !take || take.serial === dismissed || isAlone(project, take.serial))
     return null
   return (

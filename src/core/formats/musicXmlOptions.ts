@@ -1,0 +1,17 @@
+import type { GatheredRests } from '../notation/gatheredRests'
+
+export interface MusicXmlOptions {
+  /** Measures to write, by index; the whole piece when absent. Clefs, key and meter are given at the start of it. */
+  readonly measures?: { readonly from: number; readonly to: number }
+  /**
+   * Names notes "n12" after the performed note, so that a drawn page can be linked to the performance. The attribute
+   * is newer than MusicXML 3.0, so files for others are written without.
+   */
+  readonly withNoteIds?: boolean
+  /** Rests of several bars that are one sign. */
+  readonly gathered?: GatheredRests
+  /** Indices of the parts that are written; all when absent. */
+  readonly parts?: readonly number[]
+  /** The music is not at its end: its last bar has a plain line. */
+  readonly goesOn?: boolean
+}
