@@ -223,13 +223,19 @@ const bySerial = (a: TakeInfo, b: TakeInfo) => a.serial - b.serial
  * played stays in the journal, so that undo brings all of it back.
  */
 export function deleteTakes(project: Project, serials: readonly number[]): Project {
+  const isGone = ({ takeSerial }: Clip) => takeSerial !== null && serials.includes(takeSerial)
+  const heard = new Set(project.takes.flatMap(({ listeners }) => listeners.map(({ trackId }) => trackId)))
+  // A staff that was made for a take goes with it.
+  const isOwnStaff = ({ id, clips, routes }: Track) =>
+    clips.length > 0 && routes.length === 0 && !heard.has(id) && clips.every(isGone)
+  const ownStaves = new Set(project.tracks.filter(isOwnStaff).map(({ id }) => id))
   return {
     ...project,
+    words: project.words.filter(({ trackId }) => trackId === null || !ownStaves.has(trackId)),
     takes: project.takes.filter((take) => !serials.includes(take.serial)),
-    tracks: project.tracks.map((track) => {
-      const left = track.clips.filter(
-        (clip) => clip.takeSerial === null || !serials.includes(clip.takeSerial),
-      )
+    tracks: project.tracks.flatMap((track) => {
+      if (ownStaves.has(track.id)) return []
+      const left = track.clips.filter((clip) => !isGone(clip))
       if (left.length === track.clips.length) return track
       const isStillHeard = left.some((clip) => clip.isSounding)
       return {

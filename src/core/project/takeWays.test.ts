@@ -1,10 +1,10 @@
 import fc from 'fast-check'
 import { createDemo } from '../demo/harbourEvening'
-import { addTakes, keepBeside } from './commands'
+import { addTakes, deleteTakes, keepBeside } from './commands'
 import { soundingNotes } from './create'
 import { misfit } from './fit'
 import { type Project, takeWays } from './schema'
-import { layTake, wayOfTake } from './takeWays'
+import { layTake, liesAmongOthers, wayOfTake } from './takeWays'
 
 const demo = createDemo('demo', 0, 'computer-keyboard').project
 const harp = demo.tracks[2]!
@@ -80,6 +80,14 @@ test('on a staff, it has a part beneath the one it was recorded on, which is as 
   expect(soundingNotes(beside)).toEqual(soundingNotes(harp))
 })
 
+test('a take on a staff of its own that is deleted leaves no empty track behind', () => {
+  const staff = layTake(recorded(), serial, 'staff')
+  expect(namesOf(deleteTakes(staff, [serial]))).toEqual(namesOf(demo))
+  // A track that heard it stays, though it was all there was.
+  const first = demo.takes[0]!.serial
+  expect(namesOf(deleteTakes(demo, [first]))).toEqual(namesOf(demo))
+})
+
 test('a take that lies there as it was played too is laid as what was made of it, once', () => {
   const fresh = recorded()
   const { take, tracks } = {
@@ -135,4 +143,7 @@ test('a take that is alone, or not there, stays as it is', () => {
     expect(soundingNotes(layTake(demo, first, way).tracks[2]!)).toEqual(soundingNotes(harp))
     expect(layTake(demo, 77, way)).toBe(demo)
   }
+  expect(liesAmongOthers(demo, first)).toBe(false)
+  expect(liesAmongOthers(recorded(), first)).toBe(true)
+  expect(liesAmongOthers(layTake(recorded(), serial, 'staff'), serial)).toBe(true)
 })

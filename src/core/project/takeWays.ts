@@ -35,6 +35,18 @@ function ownStaves(project: Project, takeSerial: number): readonly Track[] {
   )
 }
 
+/** Whether there is anything else on the tracks of a take, among which it can lie in one way or another. */
+export function liesAmongOthers(project: Project, takeSerial: number): boolean {
+  return (
+    ownStaves(project, takeSerial).length > 0 ||
+    project.tracks.some(
+      ({ clips }) =>
+        clips.some((clip) => clip.takeSerial === takeSerial) &&
+        clips.some((clip) => clip.takeSerial !== takeSerial),
+    )
+  )
+}
+
 /** How a take lies on the tracks now; null where it is on none. */
 export function wayOfTake(project: Project, takeSerial: number): TakeWay | null {
   if (ownStaves(project, takeSerial).length > 0) return 'staff'

@@ -1,6 +1,6 @@
 import type { TakeInfo } from '@/core/capture/takeInfo'
 import { type TakeWay, takeWays } from '@/core/project/schema'
-import { layTake, wayOfTake } from '@/core/project/takeWays'
+import { layTake, liesAmongOthers, wayOfTake } from '@/core/project/takeWays'
 import { Choice } from '../controls/Choice'
 import { useProject, useSession } from '../workspace/sessionContext'
 
@@ -14,11 +14,12 @@ export const takeWayWords: Readonly<Record<TakeWay, string>> = {
 
 export const takeWayOptions = takeWays.map((value) => ({ value, text: takeWayWords[value] }))
 
-/** How a take lies among what was there when it was recorded; nothing where it is on no track. */
+/** How a take lies among what was there when it was recorded; nothing where it is on no track, or alone. */
 export function TakeWayChoice({ take }: { take: TakeInfo }) {
   const session = useSession()
-  const way = wayOfTake(useProject(), take.serial)
-  if (way === null) return null
+  const project = useProject()
+  const way = wayOfTake(project, take.serial)
+  if (way === null || !liesAmongOthers(project, take.serial)) return null
   return (
     <Choice
       label={`${take.name} lies as`}

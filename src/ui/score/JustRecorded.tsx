@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import type { Project } from '@/core/project/schema'
+import { liesAmongOthers } from '@/core/project/takeWays'
 import { Button } from '../controls/Button'
 import { TakeWayChoice } from '../record/TakeWayChoice'
 import { useLive, useProject } from '../workspace/sessionContext'
@@ -11,7 +11,13 @@ export function JustRecorded() {
   const isRecording = useLive((state) => state.transport.state === 'recording')
   const [dismissed, setDismissed] = useState<number | null>(null)
   const take = project.takes.find(({ serial }) => serial === lastTake?.lastSerial)
-  if (!lastTake || isRecording || !take || take.serial === dismissed || isAlone(project, take.serial))
+  if (
+    !lastTake ||
+    isRecording ||
+    !take ||
+    take.serial === dismissed ||
+    !liesAmongOthers(project, take.serial)
+  )
     return null
   return (
     // It lies over the title: nothing of the page moves when it comes.
@@ -30,15 +36,5 @@ export function JustRecorded() {
         </Button>
       </div>
     </div>
-  )
-}
-
-/** Whether nothing else was recorded on the tracks of a take, and it has no staff of its own. */
-function isAlone(project: Project, takeSerial: number): boolean {
-  const take = project.takes.find(({ serial }) => serial === takeSerial)
-  return project.tracks.every(
-    (track) =>
-      !track.clips.some((clip) => clip.takeSerial === takeSerial) ||
-      (track.clips.length === 1 && take?.listeners.some(({ trackId }) => trackId === track.id) === true),
   )
 }
