@@ -3,10 +3,11 @@ import { createStore } from 'zustand/vanilla'
 import type { ControllerEvent, Note } from '@/core/event/note'
 import { columnBuffers, packNotes, unpackNotes } from '@/core/event/noteColumns'
 import type { ChosenOnPage, Stroke } from '@/core/notation/amendments/stroke'
+import type { Manuscript } from '@/core/notation/manuscript/manuscript'
 import type { WalkDirection } from '@/core/notation/noteWalk'
 import { headOf } from '@/core/project/content'
 import { soundingControllers, soundingNotes } from '@/core/project/create'
-import { controlsOf } from '@/core/project/onPage'
+import { controlsOf, manuscriptOfTrack } from '@/core/project/onPage'
 import type { Project } from '@/core/project/schema'
 import type { ChangedTrack, ScoreOutline } from '@/engine/engraver/engraver'
 import type { EngraverApi } from '@/engine/engraver/engraver.worker'
@@ -38,7 +39,11 @@ export function startEngraving(store: ProjectStore) {
   const state = createStore<EngravingState>(() => ({ outline: null, problem: null }))
   const handedOver = new Map<
     string,
-    { readonly notes: readonly Note[]; readonly controllers: readonly ControllerEvent[] }
+    {
+      readonly notes: readonly Note[]
+      readonly controllers: readonly ControllerEvent[]
+      readonly manuscript: Manuscript | null
+    }
   >()
   let look: PageLook = { widthPx: 740, zoomPercent: 100, form: 'lines' }
   let isWatched = false
@@ -51,9 +56,17 @@ export function startEngraving(store: ProjectStore) {
     for (const track of project.tracks) {
       const known = handedOver.get(track.id)
       const [notes, controllers] = [soundingNotes(track), soundingControllers(track)]
-      if (known?.notes === notes && known.controllers === controllers) continue
-      handedOver.set(track.id, { notes, controllers })
-      changed.push({ trackId: track.id, notes: packNotes(notes), controls: controlsOf(track) })
+      const manuscript = manuscriptOfTrack(track)
+      const isKnown =
+        known?.notes === notes && known.controllers === controllers && known.manuscript === manuscript
+      if (isKnown) continue
+      handedOver.set(track.id, { notes, controllers, manuscript })
+      changed.push({
+        trackId: track.id,
+        notes: packNotes(notes),
+        controls: controlsOf(track),
+        manuscript,
+      })
     }
     const buffers = changed.flatMap((change) => columnBuffers(change.notes))
     return engraver.update(headOf(project), transfer(changed, buffers), look)

@@ -1,6 +1,7 @@
 import type { ScoreHeadings } from '../notation/headings'
 import {
   type Clef,
+  type ClefChange,
   isUnpitched,
   keyAt,
   type Score,
@@ -9,7 +10,7 @@ import {
   type WrittenBarLine,
 } from '../notation/score'
 import { stemDirections } from '../notation/stems'
-import type { Measure } from '../time/meterMap'
+import type { Meter } from '../time/meterMap'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 import { type Direction, directionsOf, measureEnd } from './musicXmlDirections'
 import { writeElement } from './musicXmlElements'
@@ -74,16 +75,20 @@ function writeMeasure(
 ): void {
   const measure = score.measures[bar]!
   const previous = score.measures[bar - 1]
-  const isPickup = bar === 0 && hasPickup(score)
+  const isPickup = (bar === 0 && hasPickup(score)) || measure.writtenIn !== undefined
   out.push(`<measure number="${bar + 1}"${isPickup ? ' implicit="yes"' : ''}>`)
   out.push(leftLine(score, bar))
   const isFirst = bar === from
   // An excerpt is one line of music: the engraver breaks lines where it is told to, and this is the only place.
   if (isFirst && options.measures) out.push('<print new-system="yes"/>')
   // A short first bar is a pickup to the meter that follows.
-  const meter = isPickup ? score.measures[1]! : measure
-  const meterChanges = bar === 1 && hasPickup(score) ? false : !previous || !isSameMeter(previous, measure)
-  const newClefs = isFirst ? [] : part.clefChanges.filter((change) => change.bar === bar)
+  const meter = bar === 0 && hasPickup(score) ? score.measures[1]! : (measure.writtenIn ?? measure)
+  const before = previous?.writtenIn ?? previous
+  const meterChanges =
+    bar === 1 && hasPickup(score) ? false : !before || !isSameMeter(before, measure.writtenIn ?? measure)
+  const newClefs = isFirst
+    ? []
+    : part.clefChanges.filter((change) => change.bar === bar && !change.offsetTicks)
   const key = keyAt(part.keys, measure.startTicks)
   const keyChanges = isFirst || (key.tick === measure.startTicks && bar > 0 && !isUnpitched(part))
   if (isFirst || meterChanges || keyChanges || newClefs.length > 0) {
@@ -104,10 +109,13 @@ function writeMeasure(
   }
   const to = Math.min(options.measures?.to ?? score.measures.length, score.measures.length)
   const span = { startTicks: score.measures[from]!.startTicks, endTicks: measureEnd(score.measures[to - 1]!) }
-  const directions = directionsOf(score, part, measure, span, {
-    isFirstPart: partIndex === (options.parts?.[0] ?? 0),
-    isExcerpt: options.measures !== undefined,
-  })
+  const directions = [
+    ...part.clefChanges.flatMap((change) => (change.bar === bar ? clefWithin(change, part) : [])),
+    ...directionsOf(score, part, measure, span, {
+      isFirstPart: partIndex === (options.parts?.[0] ?? 0),
+      isExcerpt: options.measures !== undefined,
+    }),
+  ].sort((a, b) => a.offsetTicks - b.offsetTicks)
   const voices = part.measures[bar] ?? []
   const stems = stemDirections(voices, isUnpitched(part))
   const gathered = options.gathered?.get(bar)
@@ -204,13 +212,18 @@ function stemOf(element: ScoreElement, usual: 'up' | 'down' | undefined): 'up' |
 /** Readers keep offsets in sixteen bits. */
 const longestOffset: Ticks = 2 ** 15 - 1
 
-function isSameMeter(a: Measure, b: Measure): boolean {
+function isSameMeter(a: Meter, b: Meter): boolean {
   return a.numerator === b.numerator && a.denominator === b.denominator
 }
 
 /** Whether a piece begins with a bar that is shorter than those after it. */
 function hasPickup({ measures: [first, second] }: Score): boolean {
-  return first !== undefined && second !== undefined && first.lengthTicks < second.lengthTicks
+  return (
+    first !== undefined &&
+    second !== undefined &&
+    first.writtenIn === undefined &&
+    first.lengthTicks < second.lengthTicks
+  )
 }
 
 /** How what is written sounds: in whole octaves and what is left, as the standard wants it. */
@@ -223,8 +236,17 @@ function transposeXml({ transposition: { semitones, steps } }: ScorePart): strin
 
 /** The clef in force at a measure. */
 function clefAt(part: ScorePart, staff: number, bar: number): Clef {
-  const change = part.clefChanges.filter((each) => each.staff === staff && each.bar <= bar).at(-1)
+  const change = part.clefChanges.findLast(
+    (each) => each.staff === staff && (each.bar < bar || (each.bar === bar && !each.offsetTicks)),
+  )
   return change?.clef ?? part.clefs[staff - 1]!
+}
+
+/** A clef between two notes: it stands before the first note that begins where it does, or later. */
+function clefWithin({ clef, staff, offsetTicks }: ClefChange, part: ScorePart): Direction[] {
+  if (!offsetTicks) return []
+  const xml = () => `<attributes>${clefXml(clef, part, staff)}</attributes>`
+  return [{ offsetTicks, staff, isAfterAllVoices: false, edge: 'next', xml }]
 }
 
 function clefXml(clef: Clef, part: ScorePart, staff: number): string {

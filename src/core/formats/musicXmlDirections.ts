@@ -5,6 +5,7 @@ import {
   printedSymbol,
 } from '../notation/chordSymbols/chordSymbol'
 import type { Score, ScorePart, WrittenText } from '../notation/score'
+import { wordsOfSwing } from '../notation/swing'
 import { shortened } from '../text/bounded'
 import { isCompound, type Measure } from '../time/meterMap'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
@@ -183,7 +184,7 @@ function tempoDirections(score: Score, measure: Measure, isExcerpt: boolean): Di
 /** MusicXML 3.0 has words for swing, and no sign. */
 function swingDirection({ swing }: Score, { index }: Measure): Direction[] {
   if (!swing || index > 0) return []
-  return [direction(0, 'above', `<words font-style="italic">swing, eighths ${swing.ratio}</words>`)]
+  return [direction(0, 'above', `<words font-style="italic">${wordsOfSwing(swing)}</words>`)]
 }
 
 function hiddenTempo(offsetTicks: Ticks, tempo: string): Direction {

@@ -35,7 +35,7 @@ export function writeElement(
     : ''
   const size = voice.isCue ? ' size="cue"' : ''
   const cue = voice.isCue ? '<cue/>' : ''
-  const type = `<type${size}>${element.value.type}</type>${element.value.dots ? '<dot/>' : ''}`
+  const type = `<type${size}>${element.value.type}</type>${'<dot/>'.repeat(element.value.dots)}`
   const tuplet = tupletXml(element)
   if (element.kind === 'rest') {
     // What a second voice does not play is nothing to be read: no rest, but a step forward. Tuplets need all their parts.

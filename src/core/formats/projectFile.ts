@@ -20,7 +20,8 @@ export interface ProjectFile {
  * Packs a project into one file: a zip archive of JSON, open to anybody.
  *
  * - `project.json`: the project without its notes
- * - `clips/ID.json`: `{ notes: { count, times, bytes, origins, lines? }, controllers }`, columns as in noteColumns.ts
+ * - `clips/ID.json`: `{ notes: { count, times, bytes, origins, lines? }, controllers, manuscript? }`, columns as in noteColumns.ts, the
+ *   last as in manuscript.ts
  * - `takes/SERIAL.json`: `{ portIds, timesMs, ports, statuses, data1, data2 }`, as played
  * - `assets/ID`: backing tracks and files that play, as they were brought in; named in `project.json`
  */
@@ -28,7 +29,7 @@ export function writeProjectFile(file: ProjectFile): Uint8Array {
   const entries: Record<string, Uint8Array> = { 'project.json': json(headOf(file.project)) }
   for (const track of file.project.tracks)
     for (const clip of track.clips) {
-      const { notes, controllers } = contentOf(clip)
+      const { notes, controllers, manuscript } = contentOf(clip)
       entries[`clips/${clip.id}.json`] = json({
         notes: {
           count: notes.count,
@@ -38,6 +39,7 @@ export function writeProjectFile(file: ProjectFile): Uint8Array {
           ...(notes.lines && { lines: [...notes.lines] }),
         },
         controllers,
+        ...(manuscript && { manuscript }),
       })
     }
   for (const { takeSerial, events } of file.takes)
@@ -63,6 +65,7 @@ const clipFileSchema = z.object({
     lines: integers.optional(),
   }),
   controllers: z.unknown(),
+  manuscript: z.unknown().optional(),
 })
 const takeFileSchema = z
   .object({
@@ -104,7 +107,8 @@ export function readProjectFile(bytes: Uint8Array): ProjectFile & { readonly asi
       origins: Int32Array.from(origins),
       ...(lines && { lines: Uint8Array.from(lines) }),
     }
-    return readClipContent(name, { notes: content, controllers: clip.data.controllers })
+    const { controllers, manuscript } = clip.data
+    return readClipContent(name, { notes: content, controllers, manuscript })
   })
   const lost: AsidePart[] = []
   const takes = project.takes.flatMap((info) => {

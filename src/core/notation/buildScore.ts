@@ -97,6 +97,7 @@ export class ScoreBuilder {
     const { settings, tempos, meters } = source
     const inputs = [
       part.notes,
+      part.manuscript,
       JSON.stringify([
         settings,
         tempos,
@@ -124,10 +125,15 @@ export class ScoreBuilder {
   /** Names of the notes of each part; of one whose names are as they were, the same array. */
   private names(drafts: readonly DraftPart[], keys: readonly KeyChange[]): (readonly Fifths[])[] {
     const spelled = this.found.get([...drafts.map(({ written }) => written), JSON.stringify(keys)], () =>
-      spellParts(
-        drafts.map((draft) => (isPitched(draft) ? unspelled(namedNotes(draft)) : [])),
-        keys,
-      ),
+      // Where all names are told, none has to be found.
+      drafts.every(
+        (draft) => !isPitched(draft) || namedNotes(draft).every(({ note }) => draft.names.has(note.id)),
+      )
+        ? drafts.map((draft) => namedNotes(draft).map(() => 0))
+        : spellParts(
+            drafts.map((draft) => (isPitched(draft) ? unspelled(namedNotes(draft)) : [])),
+            keys,
+          ),
     )
     return drafts.map((draft, index) => {
       const { id } = draft

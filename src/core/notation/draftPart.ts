@@ -19,6 +19,8 @@ import { reachedOver } from './crossStaff'
 import { type Dynamics, findDynamics, noDynamics } from './dynamics'
 import { noneTorn, type TornLines, tornLines } from './hands'
 import { type Lyric, noLyrics, placeLyrics } from './lyrics'
+import { toldMarks } from './manuscript/readAsTold'
+import { type ToldLayouts, toldLayouts } from './manuscript/toldLayout'
 import type { Glissando, Ornamented } from './ornaments/ornamented'
 import { type PedalSpan, writtenPedal } from './pedal'
 import { closedHiHat, isHiHat, openHiHat } from './percussion'
@@ -31,7 +33,7 @@ import { boundNotes, findSlurs, type LineSlur } from './slurs'
 import type { StaffPlan } from './staves'
 import { heldInFull } from './tenuto'
 import type { Transposition } from './transposition'
-import { type StaffVoice, staffVoices } from './voices'
+import { type StaffVoice, staffVoices, toldVoices } from './voices'
 
 /** A part whose rhythm and voices are decided, before bars, key and spelling. */
 export interface DraftPart {
@@ -68,6 +70,8 @@ export interface DraftPart {
   readonly names: ReadonlyMap<NoteId, number>
   readonly fingerings: ReadonlyMap<NoteId, string>
   readonly hiddenRests: readonly AmendmentOf<'hiddenRest'>[]
+  /** Bars that are divided otherwise than usual. */
+  readonly layouts: ToldLayouts
   /** Changes by hand that do not fit. */
   readonly misfits: readonly Misfit[]
   readonly endTicks: Ticks
@@ -109,7 +113,10 @@ function draftWith(
   const { instrument, controls } = part
   const { settings } = source
   const { notes, plan, clean, ornaments, hands, transposition } = read
+  const { manuscript } = part
   const isPercussion = instrument.kind === 'drums'
+  /** Its strokes have no length that was played, and its lines are those of hands and feet. */
+  const isReadAsStrokes = isPercussion && !manuscript
   const isOnTwo = plan.clefs.length > 1
   const staffOf = staffChoice(plan, hands)
   const amended = amendTimes(read.written, amendments)
@@ -123,7 +130,7 @@ function draftWith(
   const graceNotes = writtenGraces(written, mergedInto, ornaments.graces)
   const staves = plan.clefs.map((_, index) => written.filter(({ note }) => staffOf(note) === index + 1))
   const times = byNote(amendments, 'time')
-  const shaped = isPercussion
+  const shaped = isReadAsStrokes
     ? staves.map((staff) =>
         strokeLengths(
           staff,
@@ -138,18 +145,32 @@ function draftWith(
     : staves
   const voices = shaped
     .map((staff) =>
-      isPercussion ? handsAndFeet(staff, settings.severalVoices) : staffVoices(staff, settings.severalVoices),
+      manuscript
+        ? toldVoices(staff)
+        : isPercussion
+          ? handsAndFeet(staff, settings.severalVoices)
+          : staffVoices(staff, settings.severalVoices),
     )
     .map((lines) => amendLines(lines, amendments))
-  const stands = amendments.length > 0 ? standsOf(voices, mergedInto) : noStands
-  const foundDynamics = settings.readsDynamics ? findDynamics(written, controls.swell) : noDynamics
+  const stands = amendments.length > 0 || manuscript ? standsOf(voices, mergedInto) : noStands
+  let endTicks = written.reduce((end, each) => Math.max(end, each.endTicks), 0)
+  const meterMap = new MeterMap(source.meters)
+  const marks = manuscript
+    ? toldMarks(manuscript, notes, stands, meterMap.measuresUntil(Math.max(1, endTicks)))
+    : null
+  endTicks = Math.max(endTicks, marks?.endTicks ?? 0)
+  const foundDynamics =
+    marks?.dynamics ?? (settings.readsDynamics ? findDynamics(written, controls.swell) : noDynamics)
   const dynamics = amendDynamics(foundDynamics, amendments, stands, misfits)
-  const found = settings.readsSlurs && !isPercussion ? findSlurs(voices) : []
+  const found = marks?.slurs ?? (settings.readsSlurs && !isPercussion ? findSlurs(voices) : [])
   const slurs = amendSlurs(found, amendments, stands, misfits)
   const held =
-    settings.readsTouch && !isPercussion ? heldInFull(written, boundNotes(voices, found)) : new Set<NoteId>()
+    settings.readsTouch && !isPercussion && !marks
+      ? heldInFull(written, boundNotes(voices, found))
+      : new Set<NoteId>()
   const staffTold = byNote(amendments, 'staff')
-  const reached = isOnTwo ? reachedOver(voices, (id) => staffTold.has(id)) : new Set<NoteId>()
+  const reached =
+    marks?.reached ?? (isOnTwo ? reachedOver(voices, (id) => staffTold.has(id)) : new Set<NoteId>())
   /** What stands on a staff, whichever hand plays it. */
   const standing = shaped.map((staff, index) =>
     reached.size === 0
@@ -160,12 +181,9 @@ function draftWith(
         ].sort((a, b) => a.onsetTicks - b.onsetTicks || a.note.key - b.note.key),
   )
   const pitchClassTicks = new Array<number>(12).fill(0)
-  let endTicks = 0
-  for (const { note, onsetTicks, endTicks: end } of written) {
+  for (const { note, onsetTicks, endTicks: end } of written)
     if (!isPercussion) pitchClassTicks[note.key % 12]! += end - onsetTicks
-    endTicks = Math.max(endTicks, end)
-  }
-  const measures = new MeterMap(source.meters).measuresUntil(Math.max(1, endTicks))
+  const measures = meterMap.measuresUntil(Math.max(1, endTicks))
   const clefsTold = part.amendments.filter((each) => each.aspect === 'clef')
   return {
     id: part.id,
@@ -180,36 +198,43 @@ function draftWith(
     transposition,
     dynamics,
     lateMs: read.lateMs,
-    doesSplitMove: hands !== null,
-    tornLines: isOnTwo && !hands ? tornLines(written, staffOf) : noneTorn,
+    doesSplitMove: hands !== null || manuscript !== null,
+    tornLines: isOnTwo && !hands && !manuscript ? tornLines(written, staffOf) : noneTorn,
     reached,
     clefs: standing.map((staff, index) =>
       amendClefs(
-        settings.readsClefs
-          ? findClefs(staff, measures, clefsFor(plan.clefs[index]!, instrument, isOnTwo), {
-              isShared: sharedBars(voices[index]!, measures),
-              writtenAbove: transposition.semitones,
-            })
-          : { clef: plan.clefs[index]!, changes: [], octaveLines: [] },
+        marks
+          ? marks.clefs[index]!
+          : settings.readsClefs
+            ? findClefs(staff, measures, clefsFor(plan.clefs[index]!, instrument, isOnTwo), {
+                isShared: sharedBars(voices[index]!, measures),
+                writtenAbove: transposition.semitones,
+              })
+            : { clef: plan.clefs[index]!, changes: [], octaveLines: [] },
         clefsTold.filter((each) => each.staff === index + 1),
         measures,
         misfits,
       ),
     ),
     articulations: amendSigns(
-      articulationsOf(written, foundDynamics, settings.readsTouch, isPercussion, (id) => [
-        ...(ornaments.signs.get(id) ?? []),
-        ...(held.has(id) ? (['tenuto'] as const) : []),
-      ]),
+      marks?.signs ??
+        articulationsOf(written, foundDynamics, settings.readsTouch, isPercussion, (id) => [
+          ...(ornaments.signs.get(id) ?? []),
+          ...(held.has(id) ? (['tenuto'] as const) : []),
+        ]),
       amendments,
     ),
     ...(settings.writesWords ? placeLyrics(clean.notes, part.sung) : noLyrics),
     texts: settings.writesWords ? part.texts : [],
     slurs,
     beamsOverRests: settings.beamsOverRests,
-    pedals: settings.readsPedal && !isPercussion ? writtenPedal(controls.pedals) : [],
-    names: namesTold(part.notes, amendments, misfits),
-    fingerings: new Map([...byNote(amendments, 'fingering')].map(([id, { text }]) => [id, text])),
+    pedals: marks?.pedals ?? (settings.readsPedal && !isPercussion ? writtenPedal(controls.pedals) : []),
+    names: new Map([...(marks?.names ?? []), ...namesTold(part.notes, amendments, misfits)]),
+    fingerings: new Map([
+      ...(marks?.fingerings ?? []),
+      ...[...byNote(amendments, 'fingering')].map(([id, { text }]) => [id, text] as const),
+    ]),
+    layouts: manuscript ? toldLayouts(manuscript) : noLayouts,
     hiddenRests: part.amendments.filter((each) => each.aspect === 'hiddenRest'),
     misfits: [
       ...misfits,
@@ -228,6 +253,7 @@ function draftWith(
   }
 }
 
+const noLayouts: ToldLayouts = new Map()
 const noStands: ReadonlyMap<NoteId, Stand> = new Map()
 
 /** A note that is tied to another is written with it, and all that was written with itself. */

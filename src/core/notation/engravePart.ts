@@ -6,7 +6,8 @@ import { hideRests } from './amendments/amendRests'
 import { addBeams } from './beams'
 import { type DraftPart, gracesOf, namedNotes } from './draftPart'
 import type { Lyric } from './lyrics'
-import { layOutVoice } from './measureLayout'
+import { type ToldLayouts, type ToldPiece, toldLayout } from './manuscript/toldLayout'
+import { layOutVoice, type Piece } from './measureLayout'
 import {
   type Articulation,
   type ChordNote,
@@ -50,6 +51,7 @@ export function engravePart(
     articulations: draft.articulations,
     beamsOverRests: draft.beamsOverRests,
     fingerings: draft.fingerings,
+    layouts: draft.layouts,
   }
   const numbers = voiceNumbers(draft.voices)
   const byMeasure: VoiceInMeasure[][] = measures.map(() => [])
@@ -158,6 +160,7 @@ interface PartWriting {
   readonly articulations: ReadonlyMap<NoteId, readonly Articulation[]>
   readonly beamsOverRests: boolean
   readonly fingerings: ReadonlyMap<NoteId, string>
+  readonly layouts: ToldLayouts
 }
 
 function measureElements(
@@ -179,7 +182,8 @@ function measureElements(
         isHidden: isSecondary,
       },
     ]
-  const { spelled, mergedInto, graces, reached, lyrics, articulations, beamsOverRests, fingerings } = toWrite
+  const { spelled, mergedInto, graces, reached, lyrics, articulations, beamsOverRests, fingerings, layouts } =
+    toWrite
   const noteOf = ({ id, velocity, key }: Note): ChordNote => ({
     noteIds: [id, ...(mergedInto.get(id) ?? [])],
     velocity,
@@ -190,15 +194,17 @@ function measureElements(
     fingering: fingerings.get(id) ?? null,
     accidental: null,
   })
-  const pieces = layOutVoice(chords, measure)
+  const pieces: readonly (Piece & Partial<ToldPiece>)[] =
+    toldLayout(layouts, chords, measure) ?? layOutVoice(chords, measure)
   const elements = pieces.map((piece): ScoreElement => {
     const time = {
       startTicks: piece.startTicks,
       durationTicks: piece.durationTicks,
-      value: noteValueOf(piece.writtenTicks) ?? { type: '128th' as const, dots: 0 as const },
+      value: piece.value ?? noteValueOf(piece.writtenTicks) ?? { type: '128th' as const, dots: 0 as const },
       tuplet: piece.tuplet,
     }
-    if (!piece.chord) return { kind: 'rest', ...time, isWholeMeasure: false, isHidden: isSecondary }
+    if (!piece.chord)
+      return { kind: 'rest', ...time, isWholeMeasure: false, isHidden: piece.isHidden ?? isSecondary }
     const from = measure.startTicks + piece.startTicks
     const to = from + piece.durationTicks
     const chord = piece.chord
@@ -211,13 +217,15 @@ function measureElements(
       graces:
         chord.onsetTicks < from || graces.size === 0
           ? []
-          : chord.notes.flatMap(({ note }) => gracesOf(note.id, mergedInto, graces).map(noteOf)),
+          : chord.notes.flatMap(({ note, held }) =>
+              held?.fromBefore ? [] : gracesOf(note.id, mergedInto, graces).map(noteOf),
+            ),
       lyric: chord.onsetTicks < from ? null : lyricOf(chord, mergedInto, lyrics),
       notes: chord.notes.map(
-        ({ note }): ChordNote => ({
+        ({ note, held }): ChordNote => ({
           ...noteOf(note),
-          tiesFromPrevious: chord.onsetTicks < from,
-          tiesToNext: chord.endTicks > to,
+          tiesFromPrevious: chord.onsetTicks < from || (held?.fromBefore ?? false),
+          tiesToNext: chord.endTicks > to || (held?.intoNext ?? false),
         }),
       ),
     }
@@ -246,10 +254,11 @@ const signsOfAll = ['staccato', 'staccatissimo', 'tenuto'] as const
 
 /** A chord is short where all of it is, and accented where any of it is. */
 function articulationsOfChord(
-  { notes }: VoiceChord,
+  chord: VoiceChord,
   articulations: PartWriting['articulations'],
 ): readonly Articulation[] {
-  if (articulations.size === 0) return []
+  const notes = chord.notes.filter(({ held }) => !held?.fromBefore)
+  if (articulations.size === 0 || notes.length === 0) return []
   const of =
     (articulation: Articulation) =>
     ({ note }: VoiceChord['notes'][number]) =>
@@ -268,11 +277,13 @@ function lyricOf(
   lyrics: PartWriting['lyrics'],
 ): Lyric | null {
   if (lyrics.size === 0) return null
-  for (const { note } of notes)
+  for (const { note, held } of notes) {
+    if (held?.fromBefore) continue
     for (const id of [note.id, ...(mergedInto.get(note.id) ?? [])]) {
       const lyric = lyrics.get(id)
       if (lyric) return lyric
     }
+  }
   return null
 }
 

@@ -49,6 +49,12 @@ export function percussionPlace(key: number): PercussionPlace {
   return places.get(key) ?? elsewhere
 }
 
+/** The key that is written at a place with a notehead; where none is, that of the plain head there; null where nothing stands. */
+export function percussionKeyAt(step: string, octave: number, notehead: string): number | null {
+  const heads = keysAt[`${step}${octave}`]
+  return heads?.[notehead as PercussionHead] ?? heads?.normal ?? Object.values(heads ?? {})[0] ?? null
+}
+
 /** Bass drums and the pedal of the hi-hat: played with the feet, written with the stems down. */
 export function isPlayedByFoot(key: number): boolean {
   return key === 35 || key === 36 || key === pedalHiHat

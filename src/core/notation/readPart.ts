@@ -7,6 +7,8 @@ import type { Milliseconds } from '../time/units'
 import { type Amendment, byNote, isOfNote } from './amendments/amendment'
 import { type CleanNotes, type CleanSettings, cleanNotes } from './clean'
 import { handsOf } from './hands'
+import type { Manuscript } from './manuscript/manuscript'
+import { readAsTold } from './manuscript/readAsTold'
 import { type Ornamented, unornamented } from './ornaments/ornamented'
 import { readOrnaments } from './ornaments/readOrnaments'
 import { heldByPedal } from './pedal'
@@ -37,6 +39,7 @@ export function readPart(part: PartSource, source: ScoreSource, swing: Swing | n
   const { instrument, controls } = part
   const { settings } = source
   const told = onToldStaves(part.notes, part.amendments)
+  if (part.manuscript) return readManuscript(part, part.manuscript, source, told)
   const notes = settings.holdsThroughPedal ? heldByPedal(told, controls.pedals) : told
   const tempoMap = new TempoMap(source.tempos)
   const transposition = canBeWritten(notes, part.transposition) ? part.transposition : unchanged
@@ -72,6 +75,29 @@ export function readPart(part: PartSource, source: ScoreSource, swing: Swing | n
     written,
     merged: mergeCoincident(written, clean.mergedInto),
     lateMs: rhythm.lateMs,
+  }
+}
+
+function readManuscript(
+  part: PartSource,
+  manuscript: Manuscript,
+  source: ScoreSource,
+  notes: readonly Note[],
+): ReadPart {
+  const { written, ornaments, clean } = readAsTold(manuscript, source, notes)
+  return {
+    notes,
+    plan: {
+      clefs: manuscript.clefs,
+      splitKey: manuscript.clefs.length > 1 ? source.settings.splitKey : null,
+    },
+    clean,
+    ornaments,
+    hands: null,
+    transposition: canBeWritten(notes, part.transposition) ? part.transposition : unchanged,
+    written,
+    merged: { written, mergedInto: clean.mergedInto },
+    lateMs: 0,
   }
 }
 

@@ -19,12 +19,13 @@ export interface SpelledPitch {
   readonly octave: number
 }
 
-/** Names of note values as in MusicXML. */
-export type NoteValueType = 'whole' | 'half' | 'quarter' | 'eighth' | '16th' | '32nd' | '64th' | '128th'
+/** Note values under their names in MusicXML, from the longest. */
+export const noteValueTypes = ['whole', 'half', 'quarter', 'eighth', '16th', '32nd', '64th', '128th'] as const
+export type NoteValueType = (typeof noteValueTypes)[number]
 
 export interface NoteValue {
   readonly type: NoteValueType
-  readonly dots: 0 | 1
+  readonly dots: 0 | 1 | 2 | 3
 }
 
 export interface TupletPlace {
@@ -101,13 +102,16 @@ export interface VoiceInMeasure {
   readonly isCue?: true
 }
 
-export type Clef = 'treble' | 'alto' | 'tenor' | 'bass' | 'treble 8vb' | 'bass 8vb' | 'percussion'
+export const clefs = ['treble', 'alto', 'tenor', 'bass', 'treble 8vb', 'bass 8vb', 'percussion'] as const
+export type Clef = (typeof clefs)[number]
 
-/** Another clef from a bar line on. */
+/** Another clef from a place on. */
 export interface ClefChange {
   readonly staff: number
   /** Index of the measure. */
   readonly bar: number
+  /** Within it; 0 or absent: from its bar line on. */
+  readonly offsetTicks?: Ticks
   readonly clef: Clef
 }
 

@@ -5,6 +5,7 @@ import type { TempoChange } from '../time/tempoMap'
 import type { Ticks } from '../time/units'
 import type { Amendment, BarAmendment } from './amendments/amendment'
 import type { SungText } from './lyrics'
+import type { Manuscript } from './manuscript/manuscript'
 import type { PlayedControls } from './playedControls'
 import type { WrittenText } from './score'
 import type { KeyChange, ScoreSettings } from './scoreSettings'
@@ -17,6 +18,8 @@ export interface PartSource {
   readonly notes: readonly Note[]
   readonly instrument: Instrument
   readonly controls: PlayedControls
+  /** How its notes are written, where that was told by the file they come from; null: it is read from how they are played. */
+  readonly manuscript: Manuscript | null
   /** A key, null for a single staff, "auto" to decide by the notes. */
   readonly staffSplitKey: number | null | 'auto'
   readonly transposition: Transposition

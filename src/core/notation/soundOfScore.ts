@@ -40,6 +40,15 @@ const rollTicks: Ticks = TICKS_PER_QUARTER / 24
  * @returns for each part its notes in order of onset, those of a head with the identity of the note it is for
  */
 export function soundOfScore(score: Score): ReadonlyMap<string, readonly Note[]> {
+  return soundWithin(score).sounds
+}
+
+/** The same, with the notes that sound for an ornament by the note that is written for it. */
+export function soundWithin(score: Score): {
+  readonly sounds: ReadonlyMap<string, readonly Note[]>
+  readonly within: ReadonlyMap<NoteId, readonly NoteId[]>
+} {
+  const within = new Map<NoteId, NoteId[]>()
   const sounds = new Map<string, Note[]>(score.parts.map(({ id }) => [id, []]))
   let nextId = 1
   for (const { note } of standingIn(score).heads)
@@ -49,9 +58,12 @@ export function soundOfScore(score: Score): ReadonlyMap<string, readonly Note[]>
   for (const head of standingIn(score).heads) {
     const part = score.parts[head.partIndex]!
     const own = soundOfHead(score, part, head, force[head.partIndex]!, slurred[head.partIndex]!)
-    for (const sound of own)
+    for (const sound of own) {
+      const id = sound.id ?? nextId++
+      const main = head.note.noteIds[0]!
+      if (sound.id === null) within.set(main, [...(within.get(main) ?? []), id])
       sounds.get(part.id)!.push({
-        id: sound.id ?? nextId++,
+        id,
         onsetTicks: Math.max(0, Math.round(sound.onsetTicks)),
         durationTicks: Math.max(1, Math.round(sound.durationTicks)),
         key: sound.key,
@@ -60,6 +72,7 @@ export function soundOfScore(score: Score): ReadonlyMap<string, readonly Note[]>
         channel: 1,
         origin: { kind: 'drawn' },
       })
+    }
   }
   for (const notes of sounds.values()) {
     for (const { from, to, againFromTicks, againToTicks } of score.repeats) {
@@ -72,7 +85,7 @@ export function soundOfScore(score: Score): ReadonlyMap<string, readonly Note[]>
     }
     notes.sort((a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key)
   }
-  return sounds
+  return { sounds, within }
 }
 
 interface Sound {
@@ -151,14 +164,16 @@ function ornamentKeys(
 function playedOut(plain: Sound, keys: readonly number[], goesOn: boolean): Sound[] {
   const fitting = Math.floor(plain.durationTicks / quickTicks)
   const count = goesOn ? fitting : Math.min(keys.length, fitting)
-  if (count < 2) return [plain]
+  if (count < 2 || keys.indexOf(plain.key) >= count) return [plain]
   const endTicks = plain.onsetTicks + plain.durationTicks
+  // The note that is written is the first of these on its key.
+  const own = keys.indexOf(plain.key)
   return Array.from({ length: count }, (_, place): Sound => {
     const onsetTicks = plain.onsetTicks + place * quickTicks
     const isLast = place === count - 1
     return {
       ...plain,
-      id: place === 0 ? plain.id : null,
+      id: place === own ? plain.id : null,
       key: keys[place % keys.length]!,
       onsetTicks,
       durationTicks: isLast ? endTicks - onsetTicks : quickTicks * 0.95,

@@ -11,6 +11,17 @@ export interface Swing {
   readonly secondAt: number
 }
 
+/** The words that say so on a page. */
+export function wordsOfSwing({ ratio }: Swing): string {
+  return `swing, eighths ${ratio}`
+}
+
+/** What such words say; null for others. */
+export function swingOfWords(text: string): Swing | null {
+  const ratio = /^swing, eighths (3:2|2:1)$/i.exec(text.trim())?.[1]
+  return ratio === '3:2' ? { ratio, secondAt: 3 / 5 } : ratio === '2:1' ? { ratio, secondAt: 2 / 3 } : null
+}
+
 /** Places of a second eighth in the beat (common practice, no source): even, swung, and then dotted. */
 const even = { from: 0.42, to: 0.55 }
 const swung = { from: 0.55, to: 0.72 }

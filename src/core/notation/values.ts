@@ -1,23 +1,17 @@
 import { beatUnitTicks, isCompound } from '../time/meterMap'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
-import type { NoteValue, NoteValueType } from './score'
+import { type NoteValue, type NoteValueType, noteValueTypes } from './score'
 
-const types: readonly NoteValueType[] = [
-  'whole',
-  'half',
-  'quarter',
-  'eighth',
-  '16th',
-  '32nd',
-  '64th',
-  '128th',
-]
-
-const plainTicks = types.map((type) => ({ type, ticks: ticksOfValue(type) }))
+const plainTicks = noteValueTypes.map((type) => ({ type, ticks: ticksOfValue(type) }))
 
 /** How long a plain value lasts. */
 export function ticksOfValue(type: NoteValueType): Ticks {
-  return (TICKS_PER_QUARTER * 4) / 2 ** types.indexOf(type)
+  return (TICKS_PER_QUARTER * 4) / 2 ** noteValueTypes.indexOf(type)
+}
+
+/** How long a value lasts, dots counted. */
+export function ticksOfNoteValue({ type, dots }: NoteValue): Ticks {
+  return ticksOfValue(type) * (2 - 0.5 ** dots)
 }
 
 /** The plain or dotted value that lasts exactly this long; undefined when two or more tied values are needed. */
@@ -31,7 +25,7 @@ export function noteValueOf(ticks: Ticks): NoteValue | undefined {
 
 /** Number of flags or beams of a value. */
 export function flagCount(type: NoteValueType): number {
-  return Math.max(0, types.indexOf(type) - 2)
+  return Math.max(0, noteValueTypes.indexOf(type) - 2)
 }
 
 export interface MeterFrame {

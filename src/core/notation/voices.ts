@@ -42,6 +42,51 @@ export function staffVoices(notes: readonly WrittenNote[], severalVoices: boolea
 }
 
 /**
+ * The lines of one staff as a file has them: a note that is held while others of its line change is in several chords, tied.
+ *
+ * @param notes in order of onset, then key; each told which voice it belongs to
+ */
+export function toldVoices(notes: readonly WrittenNote[]): StaffVoice[] {
+  const told = new Map<number, WrittenNote[]>()
+  for (const each of notes) {
+    const voice = each.note.voice ?? 1
+    if (told.has(voice)) told.get(voice)!.push(each)
+    else told.set(voice, [each])
+  }
+  return [...told]
+    .sort(([a], [b]) => a - b)
+    .map(([number, own]): StaffVoice => ({ number, chords: heldChords(own) }))
+}
+
+function heldChords(notes: readonly WrittenNote[]): VoiceChord[] {
+  const chords: VoiceChord[] = []
+  /** Notes that sound from a place on, not yet in a chord that ends with them. */
+  let sounding: WrittenNote[] = []
+  let next = 0
+  let from = 0
+  while (sounding.length > 0 || next < notes.length) {
+    if (sounding.length === 0) from = notes[next]!.onsetTicks
+    while (next < notes.length && notes[next]!.onsetTicks <= from) sounding.push(notes[next++]!)
+    let to = notes[next]?.onsetTicks ?? Number.POSITIVE_INFINITY
+    for (const { endTicks } of sounding) to = Math.min(to, endTicks)
+    const start = from
+    chords.push({
+      onsetTicks: start,
+      endTicks: to,
+      notes: sounding
+        .map((each): WrittenNote => {
+          const held = { fromBefore: each.onsetTicks < start, intoNext: each.endTicks > to }
+          return held.fromBefore || held.intoNext ? { ...each, held } : each
+        })
+        .sort((a, b) => a.note.key - b.note.key),
+    })
+    sounding = sounding.filter(({ endTicks }) => endTicks > to)
+    from = to
+  }
+  return chords
+}
+
+/**
  * Sorts the notes of one staff into voices in which nothing overlaps. Notes that begin and end together are one
  * chord. A chord goes to a free voice, the one whose last notes are nearest in pitch, the upper voices first; where no
  * voice is free, the voice that ends soonest is cut short at the new chord.

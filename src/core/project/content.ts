@@ -1,6 +1,7 @@
 import { z } from '../border/checks'
 import type { ControllerEvent, Note } from '../event/note'
 import { type NoteColumns, packNotes, unpackNotes } from '../event/noteColumns'
+import { type Manuscript, manuscriptSchema } from '../notation/manuscript/manuscript'
 import { lastTick } from '../time/units'
 import { ProjectFormatError, type ReadHead } from './migrate'
 import { noteProblem } from './notesFit'
@@ -11,7 +12,11 @@ import type { Clip, Project, ProjectHead, Track } from './schema'
 export interface ClipContent {
   readonly notes: NoteColumns
   readonly controllers: readonly ControllerEvent[]
+  readonly manuscript?: Manuscript
 }
+
+/** The inside of a clip as it is in the project. */
+export type ClipInside = Pick<Clip, 'notes' | 'controllers' | 'manuscript'>
 
 const controllersSchema = z.array(
   z.object({
@@ -24,7 +29,8 @@ const controllersSchema = z.array(
 )
 
 export function contentOf(clip: Clip): ClipContent {
-  return { notes: packNotes(clip.notes), controllers: clip.controllers }
+  const { notes, controllers, manuscript } = clip
+  return { notes: packNotes(notes), controllers, ...(manuscript && { manuscript }) }
 }
 
 /**
@@ -34,8 +40,8 @@ export function contentOf(clip: Clip): ClipContent {
  */
 export function readClipContent(
   name: string,
-  stored: { notes: NoteColumns; controllers: unknown },
-): Pick<Clip, 'notes' | 'controllers'> {
+  stored: { notes: NoteColumns; controllers: unknown; manuscript?: unknown },
+): ClipInside {
   const { count, times, bytes, origins, lines } = stored.notes
   const lengthsAgree =
     times?.length === count * 3 &&
@@ -56,7 +62,13 @@ export function readClipContent(
   const controllers = controllersSchema.safeParse(stored.controllers)
   if (!controllers.success)
     throw new ProjectFormatError(`The clip "${name}" is damaged: its controllers cannot be read`)
-  return { notes, controllers: controllers.data }
+  if (stored.manuscript === undefined) return { notes, controllers: controllers.data }
+  const manuscript = manuscriptSchema.safeParse(stored.manuscript)
+  if (!manuscript.success)
+    throw new ProjectFormatError(
+      `The clip "${name}" is damaged: how it is written cannot be read (${manuscript.error.issues[0]!.path.join('.')})`,
+    )
+  return { notes, controllers: controllers.data, manuscript: manuscript.data }
 }
 
 /** A track without the insides of its clips. */
@@ -65,7 +77,9 @@ export function headOfTrack(track: Track): ProjectHead['tracks'][number] {
     ...track,
     effects: [...track.effects],
     effectChanges: track.effectChanges.map(({ tick, slots }) => ({ tick, slots: [...slots] })),
-    clips: track.clips.map(({ notes: _notes, controllers: _controllers, ...head }) => head),
+    clips: track.clips.map(
+      ({ notes: _notes, controllers: _controllers, manuscript: _manuscript, ...head }) => head,
+    ),
   }
 }
 
@@ -90,7 +104,7 @@ export interface ReadProject {
  */
 export function joinProject(
   { head, aside }: ReadHead,
-  contentFor: (clipId: string, name: string) => Pick<Clip, 'notes' | 'controllers'>,
+  contentFor: (clipId: string, name: string) => ClipInside,
 ): ReadProject {
   const leftOut: AsidePart[] = []
   const tracks = head.tracks.map((track, index) => ({

@@ -3,6 +3,7 @@ import { abbreviation } from '../notation/abbreviations'
 import { type Amendment, type BarAmendment, isOfNote } from '../notation/amendments/amendment'
 import { buildScore } from '../notation/buildScore'
 import type { ScoreHeadings } from '../notation/headings'
+import type { Manuscript } from '../notation/manuscript/manuscript'
 import { type PlayedControls, playedControlsOf } from '../notation/playedControls'
 import type { Score } from '../notation/score'
 import type { ScoreSource } from '../notation/scoreSource'
@@ -32,6 +33,11 @@ export function controlsOf(track: Track): PlayedControls {
   return playedControlsOf(soundingControllers(track), end)
 }
 
+/** How the notes of a track are written, where what is heard of it came from a file of notation. */
+export function manuscriptOfTrack({ clips }: Pick<Track, 'clips'>): Manuscript | null {
+  return clips.find(({ isSounding, manuscript }) => isSounding && manuscript)?.manuscript ?? null
+}
+
 /** What is to be written of a project. */
 export function scoreSourceOf(
   project: Parameters<typeof scoreSourceWith>[0] & Pick<Project, 'tracks'>,
@@ -42,6 +48,7 @@ export function scoreSourceOf(
       track,
       notes: soundingNotes(track),
       controls: controlsOf(track),
+      manuscript: manuscriptOfTrack(track),
     })),
   )
 }
@@ -57,6 +64,7 @@ export function scoreSourceWith(
     readonly track: WrittenTrack
     readonly notes: readonly Note[]
     readonly controls: PlayedControls
+    readonly manuscript: Manuscript | null
   }[],
 ): ScoreSource {
   const { tempos, meters, sections, keys, scoreSettings } = project
@@ -71,24 +79,27 @@ export function scoreSourceWith(
     settings: scoreSettings,
     amendments: amended.ofBars,
     homeless: amended.homeless,
-    parts: parts.map(({ track: { id, name, instrument, staffSplitKey, writtenAs }, notes, controls }) => ({
-      id,
-      notes,
-      controls,
-      instrument,
-      staffSplitKey,
-      transposition:
-        transpositions[
-          scoreSettings.isConcertPitch
-            ? 'as it sounds'
-            : writtenAs === 'auto'
-              ? usualTransposition(instrument, name)
-              : writtenAs
-        ],
-      sung: wordsOf(project, id, ['lyric']).map(({ tick, text }) => ({ tick, text })),
-      texts: textsOf(project, id, ['text', 'cue']),
-      amendments: amended.ofPart.get(id) ?? noAmendments,
-    })),
+    parts: parts.map(
+      ({ track: { id, name, instrument, staffSplitKey, writtenAs }, notes, controls, manuscript }) => ({
+        id,
+        notes,
+        controls,
+        manuscript,
+        instrument,
+        staffSplitKey,
+        transposition:
+          transpositions[
+            scoreSettings.isConcertPitch
+              ? 'as it sounds'
+              : writtenAs === 'auto'
+                ? usualTransposition(instrument, name)
+                : writtenAs
+          ],
+        sung: wordsOf(project, id, ['lyric']).map(({ tick, text }) => ({ tick, text })),
+        texts: textsOf(project, id, ['text', 'cue']),
+        amendments: amended.ofPart.get(id) ?? noAmendments,
+      }),
+    ),
   }
 }
 

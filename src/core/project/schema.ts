@@ -10,6 +10,7 @@ import { instrumentSchema } from '../midi/instrument'
 import { channelSchema, keySchema } from '../midi/messageSchemas'
 import { amendmentsSchema } from '../notation/amendments/amendment'
 import { brackets } from '../notation/families'
+import type { Manuscript } from '../notation/manuscript/manuscript'
 import { keyChangeSchema, scoreSettingsSchema } from '../notation/scoreSettings'
 import { transpositionNames } from '../notation/transposition'
 import { pageSetupSchema } from '../pages/pageSetup'
@@ -222,6 +223,8 @@ export type Clip = Readonly<z.infer<typeof clipHeadSchema>> & {
   /** In order of onset. */
   readonly notes: readonly Note[]
   readonly controllers: readonly ControllerEvent[]
+  /** How its notes are written, where they came from a file of notation. */
+  readonly manuscript?: Manuscript
 }
 export type Track = Readonly<Omit<z.infer<typeof trackHeadSchema>, 'effects' | 'effectChanges'>> & {
   readonly effects: readonly EffectSlot[]

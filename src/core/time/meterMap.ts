@@ -1,8 +1,13 @@
 import { TICKS_PER_QUARTER, type Ticks } from './units'
 
 /** One meter from a tick on: 6/8 is `{ numerator: 6, denominator: 8 }`. */
-export interface MeterChange {
+export interface MeterChange extends Meter {
   readonly tick: Ticks
+  /** Of bars that are shorter or longer than their meter, such as a pickup: the meter they are written in. */
+  readonly writtenIn?: Meter | undefined
+}
+
+export interface Meter {
   readonly numerator: number
   readonly denominator: number
 }
@@ -14,6 +19,8 @@ export interface Measure {
   readonly lengthTicks: Ticks
   readonly numerator: number
   readonly denominator: number
+  /** The meter it is written in, where it is shorter or longer than that. */
+  readonly writtenIn?: Meter | undefined
 }
 
 export interface BarPosition {
@@ -30,6 +37,7 @@ interface MeterSegment {
   readonly startBar: number
   readonly numerator: number
   readonly denominator: number
+  readonly writtenIn: Meter | undefined
   readonly barTicks: Ticks
 }
 
@@ -43,22 +51,24 @@ export class MeterMap {
   constructor(changes: readonly MeterChange[]) {
     const sorted = [...changes].sort((a, b) => a.tick - b.tick)
     const segments: MeterSegment[] = []
-    const push = (startTicks: Ticks, startBar: number, numerator: number, denominator: number) => {
+    const push = (startTicks: Ticks, startBar: number, meter: Omit<MeterChange, 'tick'>) => {
+      const { numerator, denominator, writtenIn } = meter
       const segment = {
         startTicks,
         startBar,
         numerator,
         denominator,
+        writtenIn,
         barTicks: (TICKS_PER_QUARTER * 4 * numerator) / denominator,
       }
       if (segments.at(-1)?.startTicks === startTicks) segments[segments.length - 1] = segment
       else segments.push(segment)
     }
-    push(0, 0, sorted[0]?.numerator ?? 4, sorted[0]?.denominator ?? 4)
+    push(0, 0, sorted[0] ?? { numerator: 4, denominator: 4 })
     for (const change of sorted) {
       const last = segments[segments.length - 1]!
       const bars = Math.ceil(Math.max(0, change.tick - last.startTicks) / last.barTicks)
-      push(last.startTicks + bars * last.barTicks, last.startBar + bars, change.numerator, change.denominator)
+      push(last.startTicks + bars * last.barTicks, last.startBar + bars, change)
     }
     this.segments = segments
   }
@@ -114,17 +124,20 @@ export class MeterMap {
       lengthTicks: segment.barTicks,
       numerator: segment.numerator,
       denominator: segment.denominator,
+      ...(segment.writtenIn && { writtenIn: segment.writtenIn }),
     }
   }
 }
 
 /** Meters counted in dotted values: 6/8, 9/8, 12/8 and their like in sixteenths. */
-export function isCompound(meter: { readonly numerator: number; readonly denominator: number }): boolean {
+export function isCompound(of: Meter & { readonly writtenIn?: Meter | undefined }): boolean {
+  const meter = of.writtenIn ?? of
   return meter.denominator >= 8 && meter.numerator > 3 && meter.numerator % 3 === 0
 }
 
 /** Ticks of the unit that is counted: a dotted quarter in 6/8, 9/8, 12/8; otherwise the denominator's value. */
-export function beatUnitTicks(meter: { numerator: number; denominator: number }): Ticks {
+export function beatUnitTicks(of: Meter & { readonly writtenIn?: Meter | undefined }): Ticks {
+  const meter = of.writtenIn ?? of
   const unit = (TICKS_PER_QUARTER * 4) / meter.denominator
   return isCompound(meter) ? unit * 3 : unit
 }

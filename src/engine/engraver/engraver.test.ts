@@ -20,6 +20,7 @@ const changedOf = (project: typeof demo) =>
     trackId: track.id,
     notes: packNotes(soundingNotes(track)),
     controls: controlsOf(track),
+    manuscript: null,
   }))
 
 /** Verovio in Node, the same library that runs in the engraver's worker, counting what it is asked to load. */
@@ -109,7 +110,14 @@ describe('the engraver', () => {
     const edited = changeNotes(demo, track.id, (notes) => moveNotes(notes, new Set([first.id]), 0, 1))
     const next = engraver.update(
       headOf(edited),
-      [{ trackId: track.id, notes: packNotes(soundingNotes(edited.tracks[0]!)), controls: noControls }],
+      [
+        {
+          trackId: track.id,
+          notes: packNotes(soundingNotes(edited.tracks[0]!)),
+          controls: noControls,
+          manuscript: null,
+        },
+      ],
       asUsual,
     )
     const before = tools.loads

@@ -13,6 +13,7 @@ import { partsThatPlay } from '@/core/notation/emptyStaves'
 import type { TornLines } from '@/core/notation/hands'
 import { noHeadings, type ScoreHeadings } from '@/core/notation/headings'
 import { standingIn } from '@/core/notation/heads'
+import type { Manuscript } from '@/core/notation/manuscript/manuscript'
 import { type WalkDirection, walk } from '@/core/notation/noteWalk'
 import { openTiesOf } from '@/core/notation/openTies'
 import type { PlayedControls } from '@/core/notation/playedControls'
@@ -81,6 +82,7 @@ export interface ChangedTrack {
   readonly trackId: string
   readonly notes: NoteColumns
   readonly controls: PlayedControls
+  readonly manuscript: Manuscript | null
 }
 
 /**
@@ -91,7 +93,7 @@ export class Engraver {
   private readonly builder = new ScoreBuilder()
   private readonly contents = new Map<
     string,
-    { readonly notes: ReturnType<typeof unpackNotes>; readonly controls: PlayedControls }
+    Omit<ChangedTrack, 'trackId' | 'notes'> & { readonly notes: ReturnType<typeof unpackNotes> }
   >()
   private score: Score | null = null
   private headings: ScoreHeadings = noHeadings
@@ -124,8 +126,8 @@ export class Engraver {
 
   /** Takes over tracks that are new or have changed. */
   take(changed: readonly ChangedTrack[]): void {
-    for (const { trackId, notes, controls } of changed)
-      this.contents.set(trackId, { notes: unpackNotes(notes), controls })
+    for (const { trackId, notes, ...others } of changed)
+      this.contents.set(trackId, { notes: unpackNotes(notes), ...others })
   }
 
   /** Reads what `update` will write, part by part: in between something else can be done. */

@@ -24,6 +24,7 @@ async function engravedLines(): Promise<{ given: string; drawn: string }[]> {
     trackId: track.id,
     notes: packNotes(soundingNotes(track)),
     controls: controlsOf(track),
+    manuscript: null,
   }))
   return engraver
     .update(headOf(demo), tracks, { widthPx: 740, zoomPercent: 100, form: 'lines' })

@@ -85,6 +85,7 @@ export class LiveLines {
         track: { ...track, ...fields, ...(isOnTwo && { staffSplitKey: splitKey }) },
         notes: own,
         controls: noControls,
+        manuscript: null,
       })
       const played = unpackNotes(notes)
       const there = way === 'fresh' ? [] : thereOf(trackId, startTicks, endTicks)

@@ -17,7 +17,9 @@ export function warmUp(toolkit: EngravingToolkit): void {
     instrument: { kind: 'program', program: 0 },
   })
   const engraver = new Engraver(toolkit)
-  const changed = [{ trackId: track.id, notes: packNotes(inventedBars()), controls: noControls }]
+  const changed = [
+    { trackId: track.id, notes: packNotes(inventedBars()), controls: noControls, manuscript: null },
+  ]
   const { systems } = engraver.update(headOf(project), changed, {
     widthPx: 700,
     zoomPercent: 100,

@@ -46,6 +46,31 @@ const kinds: Readonly<Record<string, string>> = {
   fifth: 'power',
 }
 
+/** What is usually printed behind the root for a kind of chord of MusicXML, where a file does not say. (Common practice, no source.) */
+export const printedKinds: Readonly<Record<string, string>> = {
+  major: '',
+  minor: 'm',
+  augmented: 'aug',
+  diminished: 'dim',
+  dominant: '7',
+  'major-seventh': 'maj7',
+  'minor-seventh': 'm7',
+  'diminished-seventh': 'dim7',
+  'half-diminished': 'm7b5',
+  'major-minor': 'mMaj7',
+  'augmented-seventh': 'aug7',
+  'major-sixth': '6',
+  'minor-sixth': 'm6',
+  'dominant-ninth': '9',
+  'major-ninth': 'maj9',
+  'minor-ninth': 'm9',
+  'dominant-11th': '11',
+  'dominant-13th': '13',
+  'suspended-second': 'sus2',
+  'suspended-fourth': 'sus4',
+  power: '5',
+}
+
 /** A chord as it was typed: its root, what stands behind it, another bass, and what it is by the library of chords. */
 export interface TypedChord {
   readonly root: string

@@ -16,6 +16,8 @@ export interface WrittenNote {
   readonly isShort: boolean
   /** Where it is divided into tied values because somebody tied it. */
   readonly cuts?: readonly Ticks[]
+  /** Of a note in a chord that changes while it is held: it was struck before this chord, or lasts into the next. */
+  readonly held?: { readonly fromBefore: boolean; readonly intoNext: boolean }
 }
 
 export interface RhythmSettings {

@@ -1,0 +1,539 @@
+import { percussionKeyAt } from '../../notation/percussion'
+import type { Clef, NoteValue, SpelledPitch } from '../../notation/score'
+import { type Transposition, transpositions } from '../../notation/transposition'
+import type {
+  BarFlow,
+  Entry,
+  EntryNote,
+  Place,
+  Span,
+  WrittenBar,
+  WrittenPart,
+} from '../../notation/writtenMusic/writtenMusic'
+import { TICKS_PER_QUARTER, type Ticks } from '../../time/units'
+import { child, childrenOf, textOf, type XmlElement } from '../xmlTree'
+import { chordOf, directionSays, levelsIn, type Said, soundSays } from './directions'
+import { type NoteSigns, noteSigns } from './notations'
+import type { ListedPart } from './partHeadings'
+import type { ReadingProblems } from './problems'
+
+/** What one part says of a bar that holds for all. */
+export interface BarFromPart {
+  readonly meter: WrittenBar['meter'] | undefined
+  readonly flow: Partial<BarFlow>
+  readonly barLine: WrittenBar['barLine']
+  readonly breakBefore: WrittenBar['breakBefore']
+}
+
+const pitchClasses = { C: 0, D: 2, E: 4, F: 5, G: 7, A: 9, B: 11 } as const
+const valueTypes: ReadonlySet<string> = new Set([
+  'whole',
+  'half',
+  'quarter',
+  'eighth',
+  '16th',
+  '32nd',
+  '64th',
+  '128th',
+] satisfies NoteValue['type'][])
+
+type Mutable<T> = { -readonly [K in keyof T]: T[K] }
+type OpenEntry = Mutable<Omit<Entry, 'content'>> & {
+  content:
+    | {
+        kind: 'chord'
+        notes: EntryNote[]
+        graces: EntryNote[]
+        articulations: NoteSigns['articulations'][number][]
+        lyric: Extract<Entry['content'], { kind: 'chord' }>['lyric']
+      }
+    | Extract<Entry['content'], { kind: 'rest' }>
+}
+
+/** Reads the bars of one part, in order. */
+export class PartReader {
+  readonly entries: Entry[][] = []
+  readonly bars: BarFromPart[] = []
+  readonly tempos: (Place & { tempoBpm: number })[] = []
+  readonly sections: (Place & { name: string })[] = []
+  readonly chordSymbols: (Place & { text: string })[] = []
+  private readonly clefs: Clef[] = []
+  private readonly clefChanges: Mutable<WrittenPart['clefChanges'][number]>[] = []
+  private readonly keys: WrittenPart['keys'][number][] = []
+  private readonly levels: WrittenPart['levels'][number][] = []
+  private readonly hairpins: WrittenPart['hairpins'][number][] = []
+  private readonly octaveLines: WrittenPart['octaveLines'][number][] = []
+  private readonly pedals: Span[] = []
+  private readonly texts: WrittenPart['texts'][number][] = []
+  private readonly slurs: WrittenPart['slurs'][number][] = []
+  private readonly glissandi: WrittenPart['glissandi'][number][] = []
+  private transposition: Transposition = transpositions['as it sounds']
+  private divisions = 1
+  private staves = 1
+  private isUnpitched = false
+  private bar = -1
+  /** In the bar, in ticks, not rounded: divisions need not go into them. */
+  private position = 0
+  private readonly open = {
+    wedges: new Map<string, { place: Place; kind: 'crescendo' | 'diminuendo' }>(),
+    octaves: new Map<number, { place: Place; octaves: 1 | 2 | -1 | -2 }>(),
+    pedal: null as Place | null,
+    leading: new Map<string, { place: Place; voice: string }>(),
+  }
+  private graces: { voice: string; notes: EntryNote[] } = { voice: '', notes: [] }
+  private last: OpenEntry | null = null
+
+  constructor(
+    private readonly listed: ListedPart,
+    private readonly problems: ReadingProblems,
+  ) {}
+
+  /** What was read, as soon as all bars have been. */
+  part(): WrittenPart {
+    const { heading } = this.listed
+    const end: Place = { bar: this.bar, offsetTicks: Number.MAX_SAFE_INTEGER }
+    for (const { place, kind } of this.open.wedges.values())
+      this.hairpins.push({ from: place, to: end, kind })
+    for (const [staff, { place, octaves }] of this.open.octaves)
+      this.octaveLines.push({ from: place, to: end, staff, octaves })
+    if (this.open.pedal) this.pedals.push({ from: this.open.pedal, to: end })
+    const isDrums = heading.instrument.kind === 'drums' || this.isUnpitched
+    const clefs = Array.from(
+      { length: this.staves },
+      (_, index): Clef => (isDrums ? 'percussion' : (this.clefs[index] ?? (index === 0 ? 'treble' : 'bass'))),
+    )
+    return {
+      heading: isDrums ? { ...heading, instrument: { kind: 'drums' } } : heading,
+      transposition: this.transposition,
+      clefs: isDrums ? ['percussion'] : clefs,
+      clefChanges: isDrums ? [] : this.clefChanges.filter(({ staff }) => staff <= this.staves),
+      keys: this.keys,
+      entries: this.entries,
+      levels: this.levels,
+      hairpins: this.hairpins,
+      octaveLines: isDrums ? [] : this.octaveLines,
+      pedals: this.pedals,
+      texts: this.texts,
+      slurs: this.slurs,
+      glissandi: this.glissandi,
+    }
+  }
+
+  measure(element: XmlElement): void {
+    this.bar++
+    this.position = 0
+    this.last = null
+    this.graces = { voice: '', notes: [] }
+    this.entries.push([])
+    const bar: Mutable<BarFromPart> = { meter: undefined, flow: {}, barLine: null, breakBefore: null }
+    for (const each of element.children)
+      switch (each.name) {
+        case 'attributes':
+          this.attributes(each, bar)
+          break
+        case 'note':
+          this.note(each)
+          break
+        case 'backup':
+          this.position = Math.max(0, this.position - this.duration(each))
+          this.last = null
+          break
+        case 'forward':
+          this.position += this.duration(each)
+          this.last = null
+          break
+        case 'direction':
+          this.say(directionSays(each), each, bar)
+          break
+        case 'sound':
+          this.say(soundSays(each), each, bar)
+          break
+        case 'harmony': {
+          const text = chordOf(each)
+          if (text !== null) this.chordSymbols.push({ ...this.place(each), text })
+          break
+        }
+        case 'barline':
+          this.barline(each, bar)
+          break
+        case 'print':
+          if (each.attributes['new-page'] === 'yes') bar.breakBefore = 'page'
+          else if (each.attributes['new-system'] === 'yes') bar.breakBefore = 'line'
+          break
+      }
+    this.bars.push(bar)
+  }
+
+  private where(element: XmlElement): string {
+    return `line ${element.line} (bar ${this.bar + 1} of ${this.listed.heading.name})`
+  }
+
+  private place(element: XmlElement): Place {
+    const offset = Number(textOf(element, 'offset') ?? 0)
+    const ticks = Number.isFinite(offset) ? (offset * TICKS_PER_QUARTER) / this.divisions : 0
+    return { bar: this.bar, offsetTicks: Math.max(0, Math.round(this.position + ticks)) }
+  }
+
+  private duration(element: XmlElement): Ticks {
+    const text = textOf(element, 'duration')
+    const divisions = Number(text ?? Number.NaN)
+    if (!Number.isFinite(divisions) || divisions < 0) {
+      this.problems.add('durations that are no numbers', this.where(element))
+      return 0
+    }
+    const ticks = (divisions * TICKS_PER_QUARTER) / this.divisions
+    if (ticks > longestTicks) {
+      this.problems.add('durations longer than any bar', this.where(element))
+      return 0
+    }
+    return ticks
+  }
+
+  private attributes(element: XmlElement, bar: Mutable<BarFromPart>): void {
+    const divisions = Number(textOf(element, 'divisions') ?? Number.NaN)
+    if (Number.isFinite(divisions) && divisions > 0) this.divisions = divisions
+    const key = child(element, 'key')
+    const fifths = Number(textOf(key, 'fifths') ?? Number.NaN)
+    if (key && Number.isInteger(fifths) && Math.abs(fifths) <= 7)
+      this.keys.push({ bar: this.bar, fifths, mode: textOf(key, 'mode') === 'minor' ? 'minor' : 'major' })
+    const time = child(element, 'time')
+    if (time) bar.meter = this.meterOf(time)
+    const staves = Number(textOf(element, 'staves') ?? Number.NaN)
+    if (Number.isInteger(staves) && staves > 0) {
+      if (staves > 2)
+        this.problems.add(
+          'parts on more than two staves, of which the third and on are put on the second',
+          this.where(element),
+        )
+      this.staves = Math.max(this.staves, Math.min(2, staves))
+    }
+    for (const clef of childrenOf(element, 'clef')) {
+      const staff = Number(clef.attributes.number ?? 1)
+      if (staff > 2) continue
+      const read = this.clefOf(clef)
+      if (read === null) continue
+      if (this.bar === 0 && this.position === 0) this.clefs[staff - 1] = read
+      else this.clefChanges.push({ bar: this.bar, offsetTicks: Math.round(this.position), staff, clef: read })
+    }
+    const transpose = child(element, 'transpose')
+    if (transpose) this.transpose(transpose)
+  }
+
+  private meterOf(time: XmlElement): WrittenBar['meter'] {
+    if (child(time, 'senza-misura')) return null
+    const beats = childrenOf(time, 'beats').map((each) =>
+      each.text.split('+').reduce((sum, part) => sum + Number(part), 0),
+    )
+    const types = childrenOf(time, 'beat-type').map((each) => Number(each.text))
+    const finest = Math.max(...types)
+    const numerator = beats.reduce(
+      (sum, count, index) => sum + (count * finest) / (types[index] ?? finest),
+      0,
+    )
+    const isUsual =
+      Number.isInteger(numerator) &&
+      numerator >= 1 &&
+      numerator <= 64 &&
+      [1, 2, 4, 8, 16, 32, 64].includes(finest)
+    if (!isUsual) this.problems.add('meters that are not known', this.where(time))
+    return isUsual ? { numerator, denominator: finest } : null
+  }
+
+  private clefOf(element: XmlElement): Clef | null {
+    const sign = textOf(element, 'sign')
+    const line = Number(textOf(element, 'line') ?? Number.NaN)
+    const octave = Number(textOf(element, 'clef-octave-change') ?? 0)
+    if (sign === 'percussion' || sign === 'none') {
+      this.isUnpitched ||= sign === 'percussion'
+      return 'percussion'
+    }
+    if (sign === 'G') return octave === -1 ? 'treble 8vb' : 'treble'
+    if (sign === 'F') return octave === -1 ? 'bass 8vb' : 'bass'
+    if (sign === 'C') return line === 4 ? 'tenor' : 'alto'
+    this.problems.add('clefs that are not known, such as tablature', this.where(element))
+    return null
+  }
+
+  private transpose(element: XmlElement): void {
+    const number = (name: string) => Math.round(Number(textOf(element, name) ?? 0)) || 0
+    const octaves = number('octave-change')
+    const semitones = 0 - (number('chromatic') + 12 * octaves)
+    const steps = 0 - (number('diatonic') + 7 * octaves)
+    const known =
+      Object.values(transpositions).find((each) => each.semitones === semitones && each.steps === steps) ??
+      Object.values(transpositions).find((each) => each.semitones === semitones)
+    if (known) this.transposition = known
+    else
+      this.problems.add(
+        'transpositions that are not known: the part is written as it sounds',
+        this.where(element),
+      )
+    this.soundsLower = semitones
+  }
+
+  /** What is written lies this much above what sounds, whether it can be written so here or not. */
+  private soundsLower = 0
+
+  private note(element: XmlElement): void {
+    if (child(element, 'cue')) {
+      this.problems.add('cues, which are not played and left out', this.where(element))
+      if (!child(element, 'chord')) this.position += this.duration(element)
+      this.last = null
+      return
+    }
+    const voice = textOf(element, 'voice') ?? '1'
+    const staff = Math.min(2, Math.max(1, Number(textOf(element, 'staff') ?? 1) || 1))
+    const rest = child(element, 'rest')
+    const isGrace = child(element, 'grace') !== undefined
+    const isChord = child(element, 'chord') !== undefined
+    const signs = noteSigns(element, this.isUnpitched || this.listed.heading.instrument.kind === 'drums')
+    for (const name of signs.unknown)
+      this.problems.add(`signs that are not known here (${name})`, this.where(element))
+    const durationTicks = isGrace ? 0 : this.duration(element)
+    const start = isChord && this.last ? this.last.startTicks : Math.round(this.position)
+    this.leads(signs, voice, start)
+    for (const notations of childrenOf(element, 'notations'))
+      for (const dynamics of childrenOf(notations, 'dynamics'))
+        for (const mark of levelsIn(dynamics)) this.levels.push({ bar: this.bar, offsetTicks: start, mark })
+    if (rest) {
+      if (isGrace) return
+      this.push({
+        startTicks: start,
+        durationTicks,
+        voice,
+        staff,
+        value: valueTold(element),
+        tuplet: tupletOf(element, signs),
+        content: {
+          kind: 'rest',
+          isWholeMeasure:
+            rest.attributes.measure === 'yes' || (!child(element, 'type') && this.entriesOf(voice) === 0),
+          isHidden: element.attributes['print-object'] === 'no',
+        },
+      })
+      return
+    }
+    const note = this.pitchOf(element, signs)
+    if (!note) {
+      if (!isGrace && !isChord) this.position += durationTicks
+      return
+    }
+    if (isGrace) {
+      if (this.graces.voice !== voice) this.graces = { voice, notes: [] }
+      this.graces.notes.push(note)
+      return
+    }
+    if (isChord && this.last?.content.kind === 'chord' && this.last.voice === voice) {
+      this.last.content.notes.push(note)
+      for (const sign of signs.articulations)
+        if (!this.last.content.articulations.includes(sign)) this.last.content.articulations.push(sign)
+      return
+    }
+    const graces = this.graces.voice === voice ? this.graces.notes : []
+    this.graces = { voice: '', notes: [] }
+    this.push({
+      startTicks: start,
+      durationTicks,
+      voice,
+      staff,
+      value: valueTold(element),
+      tuplet: tupletOf(element, signs),
+      content: {
+        kind: 'chord',
+        notes: [note],
+        graces,
+        articulations: [...signs.articulations],
+        lyric: this.lyricOf(element),
+      },
+    })
+  }
+
+  private entriesOf(voice: string): number {
+    return this.entries[this.bar]!.filter((entry) => entry.voice === voice).length
+  }
+
+  private push(entry: OpenEntry): void {
+    const end = this.position + (entry.durationTicks ?? 0)
+    // Ends are rounded, not lengths: what follows begins where this ends.
+    const durationTicks = Math.round(end) - entry.startTicks
+    this.position = end
+    if (durationTicks <= 0) {
+      this.problems.add(
+        'notes and rests without length, left out',
+        `bar ${this.bar + 1} of ${this.listed.heading.name}`,
+      )
+      this.last = null
+      return
+    }
+    entry.durationTicks = durationTicks
+    this.entries[this.bar]!.push(entry as Entry)
+    this.last = entry
+  }
+
+  private pitchOf(element: XmlElement, signs: NoteSigns): EntryNote | null {
+    const pitch = child(element, 'pitch')
+    const unpitched = child(element, 'unpitched')
+    const force = Number(element.attributes.dynamics ?? Number.NaN)
+    const shared = {
+      tiesFromPrevious: signs.tiesFrom,
+      tiesToNext: signs.tiesTo,
+      // Percent of 90, which the standard takes for forte.
+      velocity: Number.isFinite(force) ? Math.min(127, Math.max(1, Math.round(force * 0.9))) : null,
+      fingering: signs.fingerings.join(' ') || null,
+    }
+    if (pitch) {
+      const step = textOf(pitch, 'step') as SpelledPitch['step']
+      const alter = Math.round(Number(textOf(pitch, 'alter') ?? 0))
+      const octave = Number(textOf(pitch, 'octave') ?? Number.NaN)
+      const written = pitchClasses[step] + alter + 12 * (octave + 1)
+      const key = written - this.soundsLower
+      if (Number.isInteger(key) && key >= 0 && key <= 127 && Math.abs(alter) <= 2)
+        return { key, pitch: { step, alter, octave }, ...shared }
+    }
+    if (unpitched) {
+      this.isUnpitched = true
+      const step = textOf(unpitched, 'display-step') ?? 'B'
+      const octave = Number(textOf(unpitched, 'display-octave') ?? 4)
+      const instrument = child(element, 'instrument')?.attributes.id ?? ''
+      const head = textOf(element, 'notehead') ?? 'normal'
+      const key = this.listed.keyOf.get(instrument) ?? percussionKeyAt(step, octave, head) ?? 37
+      return { key, pitch: { step: step as SpelledPitch['step'], alter: 0, octave }, ...shared }
+    }
+    this.problems.add('notes without a pitch that can be played', this.where(element))
+    return null
+  }
+
+  private lyricOf(element: XmlElement): Extract<Entry['content'], { kind: 'chord' }>['lyric'] {
+    const all = childrenOf(element, 'lyric').filter((each) => textOf(each, 'text'))
+    if (all.length === 0) return null
+    if (all.length > 1) this.problems.add('verses after the first', this.where(element))
+    const first = [...all].sort(
+      (a, b) => Number(a.attributes.number ?? 1) - Number(b.attributes.number ?? 1),
+    )[0]!
+    const said = textOf(first, 'syllabic')
+    // Two syllables on one note have an elision between them.
+    const text = childrenOf(first, 'text')
+      .map((each) => each.text.trim())
+      .join(' ')
+    return { text, syllabic: said === 'begin' || said === 'middle' || said === 'end' ? said : 'single' }
+  }
+
+  private leads({ ends }: NoteSigns, voice: string, startTicks: Ticks): void {
+    const place: Place = { bar: this.bar, offsetTicks: startTicks }
+    for (const { of, number, type } of ends) {
+      const address = `${of} ${number}`
+      if (type === 'start') {
+        this.open.leading.set(address, { place, voice })
+        continue
+      }
+      const begun = this.open.leading.get(address)
+      if (!begun) continue
+      this.open.leading.delete(address)
+      const lead = { from: begun.place, to: place, voice: begun.voice, endVoice: voice }
+      if (of === 'slur') this.slurs.push(lead)
+      else this.glissandi.push(lead)
+    }
+  }
+
+  private say(said: readonly Said[], element: XmlElement, bar: Mutable<BarFromPart>): void {
+    const place = this.place(element)
+    const staff = Math.min(2, Math.max(1, Number(textOf(element, 'staff') ?? 1) || 1))
+    for (const each of said)
+      switch (each.is) {
+        case 'level':
+          this.levels.push({ ...place, mark: each.mark })
+          break
+        case 'wedge': {
+          const address = `${staff} ${each.number}`
+          const begun = this.open.wedges.get(address) ?? (each.type === 'stop' ? this.anyWedge() : undefined)
+          if (begun) {
+            this.hairpins.push({ from: begun.place, to: place, kind: begun.kind })
+            for (const [name, value] of this.open.wedges) if (value === begun) this.open.wedges.delete(name)
+          }
+          if (each.type !== 'stop') this.open.wedges.set(address, { place, kind: each.type })
+          break
+        }
+        case 'words':
+          this.texts.push({ ...place, text: each.text })
+          break
+        case 'rehearsal':
+          this.sections.push({ ...place, name: each.text })
+          break
+        case 'pedal':
+          if (this.open.pedal && each.type !== 'start') this.pedals.push({ from: this.open.pedal, to: place })
+          this.open.pedal = each.type === 'stop' ? null : place
+          break
+        case 'octave': {
+          const begun = this.open.octaves.get(staff)
+          if (begun) this.octaveLines.push({ from: begun.place, to: place, staff, octaves: begun.octaves })
+          if (each.octaves === 0) this.open.octaves.delete(staff)
+          else this.open.octaves.set(staff, { place, octaves: each.octaves })
+          break
+        }
+        case 'tempo':
+          this.tempos.push({ ...place, tempoBpm: each.tempoBpm })
+          break
+        case 'flow':
+          bar.flow = { ...bar.flow, ...each.flow }
+          break
+      }
+  }
+
+  /** A stop may say another number, or staff, than its beginning, where only one is open. */
+  private anyWedge() {
+    return this.open.wedges.size === 1 ? [...this.open.wedges.values()][0] : undefined
+  }
+
+  private barline(element: XmlElement, bar: Mutable<BarFromPart>): void {
+    const isLeft = element.attributes.location === 'left'
+    const style = textOf(element, 'bar-style')
+    const repeat = child(element, 'repeat')
+    const ending = child(element, 'ending')
+    const flow: Partial<Mutable<BarFlow>> = {}
+    if (repeat?.attributes.direction === 'forward') flow.repeatStarts = true
+    if (repeat?.attributes.direction === 'backward')
+      flow.repeatTimes = Math.min(mostTimes, Math.max(2, Number(repeat.attributes.times ?? 2) || 2))
+    if (ending?.attributes.type === 'start')
+      flow.endingStarts = (ending.attributes.number ?? '1')
+        .split(/[ ,]+/)
+        .map(Number)
+        .filter((number) => Number.isInteger(number) && number > 0)
+    else if (ending) flow.endingStops = true
+    if (child(element, 'segno')) flow.segno = true
+    if (child(element, 'coda')) flow.coda = true
+    bar.flow = { ...bar.flow, ...flow }
+    if (isLeft || repeat || ending) return
+    const known = {
+      'light-light': 'double',
+      'light-heavy': 'final',
+      dashed: 'dashed',
+      dotted: 'dotted',
+    } as const
+    bar.barLine = known[style as keyof typeof known] ?? bar.barLine
+  }
+}
+
+/** No bar is longer: 64 whole notes. */
+const longestTicks: Ticks = TICKS_PER_QUARTER * 4 * 64
+/** A passage is played so many times at most. */
+const mostTimes = 32
+
+function valueTold(element: XmlElement): NoteValue | null {
+  const type = textOf(element, 'type')
+  if (type === undefined || !valueTypes.has(type)) return null
+  const dots = childrenOf(element, 'dot').length
+  return dots > 3 ? null : { type: type as NoteValue['type'], dots: dots as NoteValue['dots'] }
+}
+
+function tupletOf(element: XmlElement, { tupletStarts, tupletStops }: NoteSigns): Entry['tuplet'] {
+  const modification = child(element, 'time-modification')
+  const actual = Number(textOf(modification, 'actual-notes') ?? Number.NaN)
+  const normal = Number(textOf(modification, 'normal-notes') ?? Number.NaN)
+  if (!Number.isInteger(actual) || !Number.isInteger(normal) || actual < 1 || normal < 1 || actual === normal)
+    return null
+  return {
+    actual,
+    normal,
+    edge: tupletStarts || tupletStops ? { starts: tupletStarts, stops: tupletStops } : null,
+  }
+}
