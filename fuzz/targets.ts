@@ -8,7 +8,7 @@ import { ImportError, midiToProject } from '../src/core/formats/midiToProject'
 import { writeMusicXml } from '../src/core/formats/musicXml'
 import { readProjectFile, writeProjectFile } from '../src/core/formats/projectFile'
 import { projectToMidi } from '../src/core/formats/projectToMidi'
-import { parseScoreOptions, scoreFromMidi } from '../src/core/formats/scoreFromMidi'
+import { parseScoreOptions, scoreFromFile } from '../src/core/formats/scoreFromFile'
 import { readChart } from '../src/core/generators/chordChart'
 import { readAbc } from '../src/core/generators/typed/abc'
 import { readLists } from '../src/core/generators/typed/lists'
@@ -74,7 +74,7 @@ const midi: Target = {
     const problem = misfit(project, null)
     if (problem) throw new Error(`It was opened, but could not be stored: ${problem}`)
     readMidiFile(writeMidiFile(projectToMidi(project, project.tracks, 480)))
-    const { score, headings } = scoreFromMidi(input, 'Fuzz', settings, {
+    const { score, headings } = scoreFromFile(input, 'Fuzz', settings, {
       mostEvents: 20_000,
       mostNotes: 5000,
     })

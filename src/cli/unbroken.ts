@@ -1,6 +1,7 @@
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { basename, extname, join } from 'node:path'
 import { parseArgs } from 'node:util'
+import { FileProblem } from '@/core/border/fileProblem'
 import { mostLines, parseKeyName } from '@/core/event/note'
 import { barsOfMidi, reportOfBars } from '@/core/formats/barsOfMidi'
 import {
@@ -11,13 +12,15 @@ import {
   SpecError,
 } from '@/core/formats/batchSpecs'
 import { compressMusicXml } from '@/core/formats/compressedMusicXml'
-import { ImportError, midiToProject } from '@/core/formats/midiToProject'
 import { writeMusicXml } from '@/core/formats/musicXml'
+import { kindOfFile, openFile } from '@/core/formats/openFile'
+import { writeProjectFile } from '@/core/formats/projectFile'
 import { projectToMidi } from '@/core/formats/projectToMidi'
-import { OptionError, parseScoreOptions, scoreFromMidi, scoreOptionNames } from '@/core/formats/scoreFromMidi'
+import { reportOfPiece } from '@/core/formats/reportOfPiece'
+import { OptionError, parseScoreOptions, scoreFromFile, scoreOptionNames } from '@/core/formats/scoreFromFile'
+import { writeForm, writtenForms } from '@/core/formats/writtenForms'
 import { problemsOf } from '@/core/generators/generator'
 import { inspectMidiFile } from '@/core/midi/standardMidiFile/inspect'
-import { MidiFileError } from '@/core/midi/standardMidiFile/model'
 import { readMidiFile } from '@/core/midi/standardMidiFile/read'
 import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
 import { paperNames } from '@/core/pages/pageSetup'
@@ -25,14 +28,17 @@ import { soundingNotes } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
 import { separateFile, stemFiles } from '@/core/separation/splitFile'
 import { sampleBits, sampleRates } from '@/core/sound/wav'
-import { printedPdf } from './printedPdf'
+import { pagePictures, printedPdf } from './printedPages'
 import { writeSound } from './writeSound'
 
 const usage = `Usage: npm run --silent unbroken -- COMMAND …
 
-  inspect FILE.mid                            what is in the file
-  score FILE.mid --out FILE.musicxml|.mxl|.pdf
-                                              performance to notation; pages as PDF
+FILE is a Standard MIDI File, MusicXML (plain or compressed), or a project saved to a file.
+
+  inspect FILE                                what is in the file
+  convert FILE --out OUT.mid|.musicxml|.mxl|.svg|.pdf|.wav|.voice
+                                              the same music in another form; with the options of score and render
+  score FILE --out OUT.musicxml|.mxl|.pdf     performance to notation; pages as PDF
         [--paper A4|letter|A3|tablet|wideTablet] [--parts]      of a PDF; with a part for each player
         [--split C4|hands] [--join-hands off|on] [--grid 4|8|16|32] [--tuplets on|off] [--swing on|off]
         [--pitch written|concert] [--touch on|off] [--clefs on|off] [--dynamics on|off] [--ornaments on|off] [--slurs on|off]
@@ -42,9 +48,9 @@ const usage = `Usage: npm run --silent unbroken -- COMMAND …
         [--voices N] [--at C4[,C5…]]          one track for each part
   bars FILE.mid --out OUT.mid                 tempo and bar lines for what was played freely
   stems FILE.mid --out DIR                    one file for each part
-  render FILE.mid --out OUT.wav [--stems DIR] [--bits 16|24] [--rate 44100|48000]
+  render FILE --out OUT.wav [--stems DIR] [--bits 16|24] [--rate 44100|48000]
                                               sound of the whole, and of each part
-  effects FILE.mid --chain CHAIN.json --out OUT.mid [--seed N]
+  effects FILE --chain CHAIN.json --out OUT.mid [--seed N]
                                               note effects over every track
   generate SPEC.json|FILE.abc|FILE.txt --out OUT.mid
                                               what a generator plays, or typed music
@@ -69,7 +75,12 @@ const commands: Record<
     answer: (path: string, options: Options) => unknown
   }
 > = {
-  inspect: { options: [], answer: (path) => inspectMidiFile(readMidiFile(readInput(path))) },
+  inspect: { options: [], answer: inspect },
+  convert: {
+    options: ['out', 'paper', 'bits', 'rate', ...scoreOptionNames],
+    flags: ['parts'],
+    answer: convert,
+  },
   score: {
     options: ['out', 'paper', ...scoreOptionNames],
     flags: ['parts'],
@@ -83,6 +94,68 @@ const commands: Record<
   generate: { options: ['out'], answer: generate },
 }
 
+/** What is in a file: of MIDI all its tracks and events, of notation its parts and how long it is. */
+function inspect(file: string) {
+  const bytes = readInput(file)
+  if (kindOfFile(bytes) === 'midi') return inspectMidiFile(readMidiFile(bytes))
+  const { kind, project, warnings } = openFile(bytes, identityOf(file))
+  for (const warning of warnings) process.stderr.write(`${warning}\n`)
+  return reportOfPiece(kind, project)
+}
+
+const identityOf = (file: string) => ({ id: 'batch', name: basename(file, extname(file)), nowMs: 0 })
+
+function convert(file: string, options: Options) {
+  const out = required(options.out, '--out OUT.musicxml')
+  const form = extname(out).toLowerCase().slice(1)
+  switch (form) {
+    case 'pdf':
+      return score(file, options)
+    case 'wav':
+      return render(file, options)
+    case 'svg':
+      return pictures(file, out, options)
+    case 'voice': {
+      const { kind, project, takes, assets, warnings } = openFile(readInput(file), identityOf(file))
+      for (const warning of warnings) process.stderr.write(`${warning}\n`)
+      writeOutput(out, writeProjectFile({ project, takes, assets }))
+      return reportOfPiece(kind, project)
+    }
+    default: {
+      const known = writtenForms.find((each) => each === form)
+      if (!known)
+        throw new UsageError(
+          `--out takes a file that ends in ${[...writtenForms, 'svg', 'pdf', 'wav', 'voice'].map((each) => `.${each}`).join(', ')}, not "${out}"`,
+        )
+      const { report, warnings, ...piece } = scoreFromFile(
+        readInput(file),
+        basename(file, extname(file)),
+        parseScoreOptions(options),
+      )
+      for (const warning of warnings) process.stderr.write(`${warning}\n`)
+      writeOutput(out, writeForm(known, piece))
+      return report
+    }
+  }
+}
+
+/** One picture for each page: `OUT.svg`, `OUT-2.svg` and so on. */
+async function pictures(file: string, out: string, options: Options) {
+  const { score, headings, report, warnings } = scoreFromFile(
+    readInput(file),
+    basename(file, extname(file)),
+    parseScoreOptions(options),
+  )
+  for (const warning of warnings) process.stderr.write(`${warning}\n`)
+  const pages = await pagePictures(score, headings)
+  const files = pages.map((svg, index) => {
+    const name = index === 0 ? out : out.replace(/\.svg$/i, `-${index + 1}.svg`)
+    writeOutput(name, svg)
+    return name
+  })
+  return { ...report, files }
+}
+
 async function score(file: string, options: Options) {
   const out = required(options.out, '--out FILE.musicxml')
   const kind = extname(out).toLowerCase()
@@ -90,7 +163,7 @@ async function score(file: string, options: Options) {
   if (!paper) throw new UsageError(`--paper takes ${paperNames.join(', ')}, not "${options.paper}"`)
   if (kind !== '.pdf' && (options.parts || options.paper))
     throw new UsageError('--parts and --paper are for --out FILE.pdf')
-  const { score, headings, report, warnings } = scoreFromMidi(
+  const { score, headings, report, warnings } = scoreFromFile(
     readInput(file),
     basename(file, extname(file)),
     parseScoreOptions(options),
@@ -192,11 +265,7 @@ async function render(file: string, options: Options) {
   const sampleRate = sampleRates.find((value) => String(value) === (options.rate ?? '48000'))
   if (!bits) throw new UsageError(`--bits takes ${sampleBits.join(' or ')}, not "${options.bits}"`)
   if (!sampleRate) throw new UsageError(`--rate takes ${sampleRates.join(' or ')}, not "${options.rate}"`)
-  const { project, warnings } = midiToProject(readMidiFile(readInput(file)), {
-    id: 'batch',
-    name: basename(file, extname(file)),
-    nowMs: 0,
-  })
+  const { project, warnings } = openFile(readInput(file), identityOf(file))
   for (const warning of warnings) process.stderr.write(`${warning}\n`)
   return writeSound(project, out, options.stems ?? null, { bits, sampleRate }, writeOutput)
 }
@@ -207,11 +276,7 @@ function effects(file: string, options: Options) {
   const seed = options.seed === undefined ? undefined : Number(options.seed)
   if (seed !== undefined && !(Number.isInteger(seed) && seed >= 0 && seed <= 0xffffffff))
     throw new UsageError('--seed takes a whole number from 0 to 4294967295')
-  const { project, warnings } = midiToProject(readMidiFile(readInput(file)), {
-    id: 'batch',
-    name: basename(file, extname(file)),
-    nowMs: 0,
-  })
+  const { project, warnings } = openFile(readInput(file), identityOf(file))
   const chain = readChain(readText(chainFile), seed)
   const printed = printEveryTrack(project, chain)
   for (const warning of warnings) process.stderr.write(`${warning}\n`)
@@ -284,7 +349,7 @@ async function main(args: string[]): Promise<number> {
   try {
     const { values, positionals } = parseArguments(rest, command.options, command.flags ?? [])
     if (positionals.length !== 1)
-      throw new UsageError(positionals.length === 0 ? 'FILE.mid is missing' : 'One file at a time')
+      throw new UsageError(positionals.length === 0 ? 'FILE is missing' : 'One file at a time')
     const answer = await command.answer(positionals[0]!, values)
     process.stdout.write(`${JSON.stringify(answer, null, 2)}\n`)
     return 0
@@ -293,12 +358,7 @@ async function main(args: string[]): Promise<number> {
       process.stderr.write(`${error.message}\n\n${usage}`)
       return 2
     }
-    if (
-      error instanceof MidiFileError ||
-      error instanceof ImportError ||
-      error instanceof SpecError ||
-      error instanceof FileAccessError
-    ) {
+    if (error instanceof FileProblem || error instanceof SpecError || error instanceof FileAccessError) {
       process.stderr.write(`${error.message}\n`)
       return 1
     }

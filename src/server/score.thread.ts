@@ -1,23 +1,15 @@
-import { compressMusicXml } from '@/core/formats/compressedMusicXml'
-import { ImportError } from '@/core/formats/midiToProject'
-import { writeMusicXml } from '@/core/formats/musicXml'
-import { scoreFromMidi } from '@/core/formats/scoreFromMidi'
-import { MidiFileError } from '@/core/midi/standardMidiFile/model'
+import { FileProblem } from '@/core/border/fileProblem'
+import { scoreFromFile } from '@/core/formats/scoreFromFile'
+import { writeForm } from '@/core/formats/writtenForms'
 import type { ScoreAnswer, ScoreTask } from './scoreTask'
 
-/** Work of the route handler on a thread of its own: a performance to notation. What is wrong with the file is the answer. */
-export default function score({ bytes, request, isCompressed, limits }: ScoreTask): ScoreAnswer {
+/** Work of the route handler on a thread of its own: a file in any form to one in another. What is wrong with the file is the answer. */
+export default function score({ bytes, request, form, limits }: ScoreTask): ScoreAnswer {
   try {
-    const { score: written, headings, report } = scoreFromMidi(bytes, 'Score', request, limits)
-    const musicXml = writeMusicXml(written, headings)
-    return {
-      isGood: true,
-      body: isCompressed ? compressMusicXml(musicXml) : new TextEncoder().encode(musicXml),
-      report,
-    }
+    const { project, score: written, headings, report } = scoreFromFile(bytes, 'Score', request, limits)
+    return { isGood: true, body: writeForm(form, { project, score: written, headings }), report }
   } catch (error) {
-    if (error instanceof MidiFileError || error instanceof ImportError)
-      return { isGood: false, problem: error.message }
+    if (error instanceof FileProblem) return { isGood: false, problem: error.message }
     throw error
   }
 }

@@ -1,13 +1,14 @@
-import type { ScoreLimits, ScoreReport, ScoreRequest } from '@/core/formats/scoreFromMidi'
+import type { OpeningLimits } from '@/core/formats/openFile'
+import type { ScoreReport, ScoreRequest } from '@/core/formats/scoreFromFile'
+import type { WrittenForm } from '@/core/formats/writtenForms'
 
 /** What a thread of the server is asked for. */
 export interface ScoreTask {
-  /** A Standard MIDI File. */
+  /** A file of any kind that can be opened. */
   readonly bytes: Uint8Array
   readonly request: ScoreRequest
-  /** As an .mxl archive. */
-  readonly isCompressed: boolean
-  readonly limits: ScoreLimits
+  readonly form: WrittenForm
+  readonly limits: OpeningLimits
 }
 
 export type ScoreAnswer =

@@ -16,7 +16,7 @@ import { ImportError, midiToProject } from './midiToProject'
 import { writeMusicXml } from './musicXml'
 import { readProjectFile, writeProjectFile } from './projectFile'
 import { projectToMidi } from './projectToMidi'
-import { OptionError, parseScoreOptions, scoreFromMidi } from './scoreFromMidi'
+import { OptionError, parseScoreOptions, scoreFromFile } from './scoreFromFile'
 
 const identity = { id: 'x', name: 'Brought in', nowMs: 0 }
 const demo = createDemo('demo', 1_700_000_000_000, 'computer-keyboard')
@@ -372,7 +372,7 @@ describe('older projects', () => {
 
 describe('score from a MIDI file', () => {
   test('gives the account and the parts', () => {
-    const { report } = scoreFromMidi(demoMidi, 'Demo', parseScoreOptions({}))
+    const { report } = scoreFromFile(demoMidi, 'Demo', parseScoreOptions({}))
     expect(report).toMatchObject({ captured: 255, written: 255, merged: 0, filtered: [] })
     expect(report.parts.map((part) => [part.name, part.staves, part.clefs])).toEqual([
       ['Orla’s flute', 1, ['treble']],

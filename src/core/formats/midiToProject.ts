@@ -1,3 +1,4 @@
+import { FileProblem } from '../border/fileProblem'
 import type { ControllerEvent, Note } from '../event/note'
 import { programNames } from '../midi/generalMidi'
 import { partWarnings } from '../midi/standardMidiFile/inspect'
@@ -19,7 +20,7 @@ import { wordsFromMidi } from './midiWords'
 export const mostImportedParts = 512
 
 /** The file can be read, but not opened as a project. */
-export class ImportError extends Error {
+export class ImportError extends FileProblem {
   override name = 'ImportError'
 }
 

@@ -186,7 +186,8 @@ const barStyles: Readonly<Record<WrittenBarLine['style'], string>> = {
 
 /** How a bar ends, where that is not with a plain line. */
 function rightLine({ measures, repeats, endings, barLines }: Score, bar: number, goesOn: boolean): string {
-  const isRepeat = repeats.some(({ to }) => to - 1 === bar)
+  const repeat = repeats.find(({ to }) => to - 1 === bar)
+  const isRepeat = repeat !== undefined
   const told = barLines.find((line) => line.bar === bar)
   const ending = endings.find(({ to }) => to - 1 === bar)
   const style = isRepeat
@@ -200,7 +201,7 @@ function rightLine({ measures, repeats, endings, barLines }: Score, bar: number,
   const ends = ending
     ? `<ending number="${ending.time}" type="${ending.time === 1 ? 'stop' : 'discontinue'}"/>`
     : ''
-  return `<barline location="right">${style === null ? '' : `<bar-style>${style}</bar-style>`}${ends}${isRepeat ? '<repeat direction="backward"/>' : ''}</barline>`
+  return `<barline location="right">${style === null ? '' : `<bar-style>${style}</bar-style>`}${ends}${repeat ? `<repeat direction="backward"${repeat.times > 2 ? ` times="${repeat.times}"` : ''}/>` : ''}</barline>`
 }
 
 /** What has reached over has its stem towards its own staff. */

@@ -7,6 +7,7 @@ import { isUnpitched, type Score, type ScorePart } from '../notation/score'
 import { soundWithin } from '../notation/soundOfScore'
 import { tempoMarksOf } from '../notation/tempoMarks'
 import { type TranspositionName, transpositions } from '../notation/transposition'
+import { type HeardRepeat, heardRepeats } from '../notation/writtenMusic/heardRepeats'
 import { performedScore } from '../notation/writtenMusic/performedScore'
 import type { WrittenMusic } from '../notation/writtenMusic/writtenMusic'
 import { emptyProject, newClip, newTrack } from '../project/create'
@@ -46,6 +47,7 @@ export function scoreToProject(
     performed.nextId,
   )
   const { headings } = music
+  const flows = music.bars.map(({ flow }) => flow)
   let project: Project = {
     ...emptyProject(identity.id, boundedName(headings.title || identity.name), identity.nowMs),
     subtitle: headings.subtitle,
@@ -58,7 +60,7 @@ export function scoreToProject(
     sections: score.sections
       .slice(0, mostSections)
       .map(({ tick, name }) => ({ tick, name: boundedName(name) })),
-    amendments: barAmendments(score),
+    amendments: barAmendments(score, heardRepeats(flows, performed.order)),
     nextSerial,
   }
   const words: Words[] = score.chordSymbols.map(({ tick, text }) => newWords('chord', tick, null, text))
@@ -78,13 +80,23 @@ export function scoreToProject(
     )
   if (music.tempos.length === 0)
     warnings.push('The file says no tempo: it is played at 120 quarters a minute.')
-  const jumps = music.bars.some(({ flow }) => flow.jump !== null)
-  if (jumps) warnings.push('What da capo and dal segno lead back to is written out as it is played.')
+  if (flows.some(({ jump }) => jump !== null))
+    warnings.push('What da capo and dal segno lead back to is written out as it is played.')
   return { project: { ...project, words: kept }, warnings }
 }
 
-function barAmendments({ barLines, breaks, measures }: Score): Amendment[] {
+function barAmendments({ barLines, breaks, measures }: Score, repeats: readonly HeardRepeat[]): Amendment[] {
+  const tickOf = (bar: number) => measures[bar]!.startTicks
   return [
+    ...repeats.flatMap(({ first, last, times, endings }): Amendment[] => [
+      { aspect: 'repeat', tick: tickOf(first), lastBarTick: tickOf(last), timesThere: times },
+      ...(endings
+        ? ([1, 2] as const).map((time): Amendment => {
+            const [from, to] = time === 1 ? endings.one : endings.two
+            return { aspect: 'ending', tick: tickOf(from), lastBarTick: tickOf(to), time }
+          })
+        : []),
+    ]),
     ...barLines.map(
       ({ bar, style }): Amendment => ({ aspect: 'barLine', tick: measures[bar]!.startTicks, style }),
     ),

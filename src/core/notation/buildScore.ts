@@ -1,11 +1,11 @@
 import { type Measure, MeterMap } from '../time/meterMap'
-import { amendBars } from './amendments/amendBars'
+import { amendBars, foldsOf } from './amendments/amendBars'
 import { isOfNote, type Misfit } from './amendments/amendment'
 import { type DraftPart, draftPart, namedNotes } from './draftPart'
 import { engravePart } from './engravePart'
 import { findKeys } from './keyFinding'
 import { type ReadPart, readPart } from './readPart'
-import { foldRepeats } from './repeats'
+import { folded, foldRepeats } from './repeats'
 import type { WrittenNote } from './rhythm/rhythm'
 import type { Score, ScorePart } from './score'
 import type { KeyChange } from './scoreSettings'
@@ -68,6 +68,7 @@ export class ScoreBuilder {
       chordSymbols: source.settings.writesWords ? source.chordSymbols : [],
       measures,
       repeats: [],
+      returns: [],
       endings: [],
       barLines: [],
       breaks: [],
@@ -76,11 +77,15 @@ export class ScoreBuilder {
       ),
       parts,
     }
-    const folded = source.settings.foldsRepeats
-      ? foldRepeats(score, handBars(source, drafts, measures))
-      : score
-    const misfits = [...folded.misfits]
-    const amended = amendBars(folded, source.amendments, misfits)
+    const misfits = [...score.misfits]
+    const folds = foldsOf(score, source.amendments, misfits)
+    const once =
+      folds.length > 0
+        ? folded(score, folds)
+        : source.settings.foldsRepeats
+          ? foldRepeats(score, handBars(source, drafts, measures))
+          : score
+    const amended = amendBars(once, source.amendments, misfits)
     return { ...amended, misfits }
   }
 

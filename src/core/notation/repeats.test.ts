@@ -35,8 +35,9 @@ function bars(kinds: readonly number[], heldOver: readonly number[] = []): Proje
 test('a passage that is the same twice is written once, and every note of both times is in it', async () => {
   const project = bars([1, 2, 3, 4, 1, 2, 3, 4, 5])
   const score = scoreOf(project)
-  expect(score.repeats).toEqual([
-    { from: 0, to: 4, againFromTicks: 16 * quarter, againToTicks: 32 * quarter },
+  expect(score.repeats).toEqual([{ from: 0, to: 4, times: 2 }])
+  expect(score.returns).toEqual([
+    { againFromTicks: 16 * quarter, againToTicks: 32 * quarter, writtenFromTicks: 0 },
   ])
   expect(score.measures.map(({ index }) => index)).toEqual([0, 1, 2, 3, 8])
   const { ledger, measures } = score.parts[0]!
@@ -71,8 +72,8 @@ test('only when it is asked for', () => {
 })
 
 test('what is played again is written where it was played first', () => {
-  const { repeats } = scoreOf(bars([9, 1, 2, 1, 2, 3]))
-  expect([0, 4, 12, 19.5, 20].map((at) => writtenTickOf(repeats, at * quarter) / quarter)).toEqual([
+  const { returns } = scoreOf(bars([9, 1, 2, 1, 2, 3]))
+  expect([0, 4, 12, 19.5, 20].map((at) => writtenTickOf(returns, at * quarter) / quarter)).toEqual([
     0, 4, 4, 11.5, 20,
   ])
 })

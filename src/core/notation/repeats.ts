@@ -5,6 +5,7 @@ import {
   type Clef,
   keyAt,
   type Repeat,
+  type Return,
   type Score,
   type ScoreElement,
   type ScorePart,
@@ -26,40 +27,83 @@ export function foldRepeats(score: Score, handBars: ReadonlySet<number> = new Se
     known.set(content, kind)
     return kind
   })
-  const folds: { from: number; length: number }[] = []
+  const folds: Fold[] = []
   for (let bar = 0; bar < bars.length; ) {
     const length = longestTwice(score, bars, bar)
     if (length === 0) bar++
     else {
-      folds.push({ from: bar, length })
+      folds.push({ from: bar, length, again: [bar + length], to: bar + length })
       bar += 2 * length
     }
   }
-  if (folds.length === 0) return score
-  const isGone = (bar: number) =>
-    folds.some(({ from, length }) => bar >= from + length && bar < from + 2 * length)
-  const kept = score.measures.flatMap(({ index }) => (isGone(index) ? [] : [index]))
-  const placeOf = new Map(kept.map((bar, place) => [bar, place]))
-  const repeats = folds.map(({ from, length }): Repeat => {
-    const [first, last] = [score.measures[from + length]!, score.measures[from + 2 * length - 1]!]
-    return {
-      from: placeOf.get(from)!,
-      to: placeOf.get(from + length - 1)! + 1,
-      againFromTicks: first.startTicks,
-      againToTicks: endOf(last),
+  return folded(score, folds)
+}
+
+/** Bars that are played again, by their indices among all that are played. */
+export interface Fold {
+  readonly from: number
+  /** How many of them are played again; what comes behind them up to `to` is the ending of the first time. */
+  readonly length: number
+  readonly to: number
+  /** Where each of the other times begins. */
+  readonly again: readonly number[]
+}
+
+/** Why bars cannot be written once; null where they can. */
+export function problemOfFold(score: Score, { from, length, again }: Fold): string | null {
+  for (const start of again)
+    for (let bar = 0; bar < length; bar++) {
+      const [first, other] = [from + bar, start + bar]
+      if (!score.measures[first] || !score.measures[other]) return 'the piece ends before it is played again'
+      if (contentOf(score, first) !== contentOf(score, other))
+        return `bar ${other + 1} is not the same as bar ${first + 1}, which it repeats`
     }
-  })
+  return null
+}
+
+/** A score in which bars that are played again are written once. */
+export function folded(score: Score, folds: readonly Fold[]): Score {
+  if (folds.length === 0) return score
+  const gone = folds.flatMap(({ from, length, again }) =>
+    again.flatMap((start) =>
+      Array.from({ length }, (_, index) => ({ bar: start + index, writtenAs: from + index })),
+    ),
+  )
+  const writtenAs = new Map(gone.map((each) => [each.bar, each.writtenAs]))
+  const kept = score.measures.flatMap(({ index }) => (writtenAs.has(index) ? [] : [index]))
+  const placeOf = new Map(kept.map((bar, place) => [bar, place]))
+  const repeats = folds.map(
+    ({ from, to, again }): Repeat => ({
+      from: placeOf.get(from)!,
+      to: placeOf.get(to - 1)! + 1,
+      times: again.length + 1,
+    }),
+  )
+  const returns = folds.flatMap(({ from, length, again }) =>
+    again.map(
+      (start): Return => ({
+        againFromTicks: score.measures[start]!.startTicks,
+        againToTicks: endOf(score.measures[start + length - 1]!),
+        writtenFromTicks: score.measures[from]!.startTicks,
+      }),
+    ),
+  )
+  /** The bars in which each kept bar is played again. */
+  const otherTimes = new Map<number, number[]>()
+  for (const { bar, writtenAs: written } of gone)
+    otherTimes.set(written, [...(otherTimes.get(written) ?? []), bar])
   /** Whether something lies before, between or behind what is left out, from end to end. */
   const isKept = (startTicks: Ticks, endTicks: Ticks) =>
-    repeats.every(
+    returns.every(
       ({ againFromTicks, againToTicks }) => endTicks <= againFromTicks || startTicks >= againToTicks,
     )
   const isTickKept = (tick: Ticks) =>
-    repeats.every(({ againFromTicks, againToTicks }) => tick < againFromTicks || tick >= againToTicks)
+    returns.every(({ againFromTicks, againToTicks }) => tick < againFromTicks || tick >= againToTicks)
   return {
     ...score,
     measures: kept.map((bar) => score.measures[bar]!),
     repeats,
+    returns,
     tempos: score.tempos.filter(({ tick }) => isTickKept(tick)),
     sections: score.sections.filter(({ tick }) => isTickKept(tick)),
     texts: score.texts.filter(({ tick }) => isTickKept(tick)),
@@ -67,20 +111,21 @@ export function foldRepeats(score: Score, handBars: ReadonlySet<number> = new Se
     parts: score.parts.map((part): ScorePart => {
       let again = 0
       const measures = kept.map((bar) => {
-        const fold = folds.find(({ from, length }) => bar >= from && bar < from + length)
-        if (!fold) return part.measures[bar]!
-        const second = part.measures[bar + fold.length]!
+        const others = (otherTimes.get(bar) ?? []).map((other) => part.measures[other]!)
+        if (others.length === 0) return part.measures[bar]!
         return part.measures[bar]!.map((voice, place) => ({
           ...voice,
           elements: voice.elements.map((element, index) => {
-            const other = second[place]!.elements[index]!
-            if (element.kind === 'rest' || other.kind === 'rest') return element
-            again += other.graces.length + other.notes.filter((note) => !note.tiesFromPrevious).length
-            return {
-              ...element,
-              graces: element.graces.map((note, which) => withIds(note, other.graces[which]!)),
-              notes: element.notes.map((note, which) => withIds(note, other.notes[which]!)),
-            }
+            const same = others.map((voices) => voices[place]!.elements[index]!)
+            return same.reduce((first, other) => {
+              if (first.kind === 'rest' || other.kind === 'rest') return first
+              again += other.graces.length + other.notes.filter((note) => !note.tiesFromPrevious).length
+              return {
+                ...first,
+                graces: first.graces.map((note, which) => withIds(note, other.graces[which]!)),
+                notes: first.notes.map((note, which) => withIds(note, other.notes[which]!)),
+              }
+            }, element)
           }),
         }))
       })
@@ -111,11 +156,11 @@ export function foldRepeats(score: Score, handBars: ReadonlySet<number> = new Se
 }
 
 /** When something is written that is played at a moment: what is played again is written where it is played first. */
-export function writtenTickOf(repeats: readonly Repeat[], tick: Ticks): Ticks {
-  const again = repeats.find(
+export function writtenTickOf(returns: readonly Return[], tick: Ticks): Ticks {
+  const again = returns.find(
     ({ againFromTicks, againToTicks }) => tick >= againFromTicks && tick < againToTicks,
   )
-  return again ? tick - (again.againToTicks - again.againFromTicks) : tick
+  return again ? tick - again.againFromTicks + again.writtenFromTicks : tick
 }
 
 /**

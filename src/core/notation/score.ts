@@ -184,14 +184,20 @@ export function isUnpitched(part: Pick<ScorePart, 'clefs'>): boolean {
   return part.clefs[0] === 'percussion'
 }
 
-/** A passage that is played twice and written once. */
+/** A passage that is played several times and written once. */
 export interface Repeat {
   /** Indices of its measures as they are written: `from` up to, not including, `to`. */
   readonly from: number
   readonly to: number
-  /** When it is played again. */
+  /** How often it is played in all. */
+  readonly times: number
+}
+
+/** A stretch of what is played that is written elsewhere, where the same is played first. */
+export interface Return {
   readonly againFromTicks: Ticks
   readonly againToTicks: Ticks
+  readonly writtenFromTicks: Ticks
 }
 
 /** Bars that are played the first time only, or the second; indices as in `Repeat`. */
@@ -230,6 +236,8 @@ export interface Score {
   readonly measures: readonly Measure[]
   /** In order; none unless they are asked for. */
   readonly repeats: readonly Repeat[]
+  /** Where what is played again is written, in order. */
+  readonly returns: readonly Return[]
   /** How what is repeated ends, each time, in order. */
   readonly endings: readonly Ending[]
   /** Lines at the ends of bars that are other than usual. */

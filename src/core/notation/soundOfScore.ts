@@ -75,13 +75,17 @@ export function soundWithin(score: Score): {
     }
   }
   for (const notes of sounds.values()) {
-    for (const { from, to, againFromTicks, againToTicks } of score.repeats) {
-      if (againToTicks === againFromTicks) continue
-      const startTicks = score.measures[from]!.startTicks
-      const last = score.measures[to - 1]!
-      const endTicks = last.startTicks + last.lengthTicks
-      for (const note of notes.filter(({ onsetTicks }) => onsetTicks >= startTicks && onsetTicks < endTicks))
-        notes.push({ ...note, id: nextId++, onsetTicks: note.onsetTicks - startTicks + againFromTicks })
+    for (const { againFromTicks, againToTicks, writtenFromTicks } of score.returns) {
+      const untilTicks = writtenFromTicks + againToTicks - againFromTicks
+      const first = notes.filter(
+        ({ onsetTicks }) => onsetTicks >= writtenFromTicks && onsetTicks < untilTicks,
+      )
+      for (const note of first)
+        notes.push({
+          ...note,
+          id: nextId++,
+          onsetTicks: note.onsetTicks - writtenFromTicks + againFromTicks,
+        })
     }
     notes.sort((a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key)
   }

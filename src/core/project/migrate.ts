@@ -1,4 +1,5 @@
 import { z } from '../border/checks'
+import { FileProblem } from '../border/fileProblem'
 import { defaultScoreSettings } from '../notation/scoreSettings'
 import { defaultPageSetup } from '../pages/pageSetup'
 import { emptyProject, trackDefaults } from './create'
@@ -188,7 +189,7 @@ function arpeggioSlot(slot: Stored): Stored {
 }
 
 /** A stored project that cannot be opened: says why. */
-export class ProjectFormatError extends Error {
+export class ProjectFormatError extends FileProblem {
   override name = 'ProjectFormatError'
 }
 

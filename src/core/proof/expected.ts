@@ -66,12 +66,11 @@ export function expectedScoreNotes(score: Score): {
 function barsAsPlayed({ measures, repeats, endings }: Score): { bar: number; startTicks: number }[] {
   const bars = measures.flatMap((_, bar) => {
     const repeat = repeats.find(({ to }) => to - 1 === bar)
-    const again = repeat
-      ? Array.from({ length: repeat.to - repeat.from }, (_, each) => repeat.from + each).filter(
-          (again) => !endings.some(({ from, to, time }) => time === 1 && again >= from && again < to),
-        )
-      : []
-    return [bar, ...again]
+    if (!repeat) return [bar]
+    const passage = Array.from({ length: repeat.to - repeat.from }, (_, each) => repeat.from + each).filter(
+      (again) => !endings.some(({ from, to, time }) => time === 1 && again >= from && again < to),
+    )
+    return [bar, ...Array.from({ length: repeat.times - 1 }, () => passage).flat()]
   })
   let startTicks = 0
   return bars.map((bar) => {

@@ -4,13 +4,12 @@ import type { TimedNote } from '@/core/beats/strokes'
 import { noteEndTicks } from '@/core/event/note'
 import { type NoteColumns, unpackNotes } from '@/core/event/noteColumns'
 import { compressMusicXml } from '@/core/formats/compressedMusicXml'
-import { midiToProject } from '@/core/formats/midiToProject'
 import { writeMusicXml } from '@/core/formats/musicXml'
+import { type OpenedFile, openFile } from '@/core/formats/openFile'
 import { packFiles } from '@/core/formats/packFiles'
-import { type ProjectFile, readProjectFile, writeProjectFile } from '@/core/formats/projectFile'
+import { type ProjectFile, writeProjectFile } from '@/core/formats/projectFile'
 import { projectToMidi } from '@/core/formats/projectToMidi'
-import { reportOf, type ScoreReport } from '@/core/formats/scoreFromMidi'
-import { readMidiFile } from '@/core/midi/standardMidiFile/read'
+import { reportOf, type ScoreReport } from '@/core/formats/scoreFromFile'
 import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
 import { pieceAsWritten } from '@/core/project/asWritten'
 import { headingsOf, scoreOf } from '@/core/project/onPage'
@@ -48,12 +47,9 @@ async function independentReader() {
 }
 
 const api = {
-  importMidi(bytes: Uint8Array, identity: { id: string; name: string; nowMs: number }) {
-    return midiToProject(readMidiFile(bytes), identity)
-  },
-
-  importProject(bytes: Uint8Array) {
-    return readProjectFile(bytes)
+  /** A file of any kind that is known. */
+  open(bytes: Uint8Array, identity: { id: string; name: string; nowMs: number }): OpenedFile {
+    return openFile(bytes, identity)
   },
 
   /** Files as one zip archive; of two with the same name the second gets a number. */

@@ -17,7 +17,7 @@ import type { Manuscript } from '@/core/notation/manuscript/manuscript'
 import { type WalkDirection, walk } from '@/core/notation/noteWalk'
 import { openTiesOf } from '@/core/notation/openTies'
 import type { PlayedControls } from '@/core/notation/playedControls'
-import type { Clef, Repeat, Score } from '@/core/notation/score'
+import type { Clef, Return, Score } from '@/core/notation/score'
 import type { KeyChange } from '@/core/notation/scoreSettings'
 import { soundOfScore } from '@/core/notation/soundOfScore'
 import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
@@ -41,7 +41,7 @@ export interface ScoreOutline {
   readonly revision: number
   readonly keys: readonly KeyChange[]
   readonly measures: readonly { readonly startTicks: Ticks; readonly lengthTicks: Ticks }[]
-  readonly repeats: readonly Repeat[]
+  readonly returns: readonly Return[]
   readonly systems: readonly (ScoreSystem & { readonly fingerprint: string })[]
   readonly parts: readonly {
     readonly trackId: string
@@ -336,7 +336,7 @@ export class Engraver {
     return {
       revision: this.revision,
       keys: score.keys,
-      repeats: score.repeats,
+      returns: score.returns,
       measures: score.measures.map(({ startTicks, lengthTicks }) => ({ startTicks, lengthTicks })),
       systems: this.systems.map((system) => ({ ...system, fingerprint: fingerprint(score, system) })),
       parts: score.parts.map(

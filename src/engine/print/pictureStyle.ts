@@ -24,23 +24,28 @@ const drawingStyle =
  * The styles of a drawing that becomes a file, with the fonts of its words inside: it looks the same wherever it is opened.
  *
  * @param svg the drawing: only fonts whose letters it has are taken
+ * @param load fetches a font
  */
-export async function pictureStyle(svg: string): Promise<string> {
+export async function pictureStyle(svg: string, load = loadFont): Promise<string> {
   const words = svg.replace(/<[^>]*>/g, '')
   const scripts = (Object.keys(wordFonts.regular) as Script[]).filter(
     (script) => script === 'latin' || lettersOf[script].test(words),
   )
   const faces = await Promise.all([
     ...(Object.keys(wordFonts) as (keyof typeof wordFonts)[]).flatMap((style) =>
-      scripts.map((script) => face('Unbroken Voice', faceStyles[style], wordFonts[style][script])),
+      scripts.map(async (script) =>
+        face('Unbroken Voice', faceStyles[style], await load(wordFonts[style][script])),
+      ),
     ),
-    ...(musicSigns.test(words) ? [face('Unbroken Voice signs', faceStyles.regular, musicFont)] : []),
+    ...(musicSigns.test(words)
+      ? [face('Unbroken Voice signs', faceStyles.regular, await load(musicFont))]
+      : []),
   ])
   return `<style>${faces.join('')}${drawingStyle}</style>`
 }
 
-async function face(family: string, style: string, address: URL): Promise<string> {
-  return `@font-face{font-family:"${family}";${style};src:url(data:font/woff;base64,${base64(await loadFont(address))})}`
+function face(family: string, style: string, font: Uint8Array): string {
+  return `@font-face{font-family:"${family}";${style};src:url(data:font/woff;base64,${base64(font)})}`
 }
 
 function base64(bytes: Uint8Array): string {

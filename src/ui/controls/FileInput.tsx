@@ -1,17 +1,21 @@
 import type { RefObject } from 'react'
 
-/** Lets a file be picked when a button of another look is pressed; the same file can be picked again. */
+/** Lets files be picked when a button of another look is pressed; the same file can be picked again. */
 export function FileInput({
   input,
   label,
   accept,
+  isMany = false,
   onPick,
 }: {
   /** To be clicked by the button. */
   input: RefObject<HTMLInputElement | null>
   label: string
   accept: string
-  onPick: (file: File) => void
+  /** Several files can be picked at once. */
+  isMany?: boolean
+  /** One file at least. */
+  onPick: (files: readonly File[]) => void
 }) {
   return (
     <input
@@ -20,10 +24,11 @@ export function FileInput({
       className="hidden"
       aria-label={label}
       accept={accept}
+      multiple={isMany}
       onChange={(event) => {
-        const file = event.target.files?.[0]
+        const files = [...(event.target.files ?? [])]
         event.target.value = ''
-        if (file) onPick(file)
+        if (files.length > 0) onPick(files)
       }}
     />
   )

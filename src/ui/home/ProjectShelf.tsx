@@ -5,6 +5,7 @@ import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { useStore } from 'zustand'
+import { openableEndings } from '@/core/formats/openFile'
 import type { Template } from '@/core/project/template'
 import { safeFileName } from '@/core/separation/splitFile'
 import { createComputing } from '@/state/computing'
@@ -115,16 +116,30 @@ export function ProjectShelf() {
   const start: Start =
     startId === 'standIns' ? startId : (templates.find((template) => template.id === startId) ?? 'keyboard')
 
-  const bringInFile = (file: File) =>
-    attempt(`“${file.name}” was not brought in, and nothing was changed`, async () => {
-      const { project, warnings } = await bringIn(computing, file)
-      if (warnings.length > 0)
-        sessionStorage.setItem(
-          `notice ${project.id}`,
-          `Brought in, with remarks: ${warnings.slice(0, 3).join(' ')}`,
-        )
-      open(project.id, 'tracks')
+  /** One file is opened at once; several come to lie on the shelf. */
+  const bringInFiles = (files: readonly File[]) => {
+    const [first] = files
+    if (!first) return
+    const what =
+      files.length === 1
+        ? `“${first.name}” was not brought in, and nothing was changed`
+        : 'Not all files were brought in'
+    return attempt(what, async () => {
+      const problems: string[] = []
+      for (const file of files)
+        try {
+          const { project, warnings } = await bringIn(computing, file)
+          if (warnings.length > 0)
+            sessionStorage.setItem(`notice ${project.id}`, `Brought in, with remarks: ${someOf(warnings)}`)
+          if (files.length === 1) open(project.id, 'tracks')
+        } catch (error) {
+          if (files.length === 1) throw error
+          problems.push(`“${file.name}”: ${error instanceof Error ? error.message : String(error)}`)
+        }
+      if (problems.length > 0) throw new Error(problems.join('; '))
+      if (files.length > 1) setMessage({ text: `${files.length} pieces were brought in.`, isProblem: false })
     })
+  }
 
   return (
     <main
@@ -132,8 +147,7 @@ export function ProjectShelf() {
       onDragOver={(event) => event.preventDefault()}
       onDrop={(event) => {
         event.preventDefault()
-        const file = event.dataTransfer.files[0]
-        if (file) void bringInFile(file)
+        void bringInFiles([...event.dataTransfer.files])
       }}
     >
       <ThreadTitle />
@@ -160,15 +174,16 @@ export function ProjectShelf() {
         <BeginCard
           icon={<FolderInput size={18} aria-hidden />}
           title="Bring in a file"
-          text="A Standard MIDI File from anywhere, or a project saved to a file. Or drop it on this page."
+          text="Notation (MusicXML), MIDI, or a project saved to a file: one or several. Or drop them on this page."
           disabled={isBusy || projects === null}
           onPress={() => fileInput.current?.click()}
         />
         <FileInput
           input={fileInput}
           label="File to bring in"
-          accept=".mid,.midi,.smf,.kar,.voice,audio/midi"
-          onPick={(file) => void bringInFile(file)}
+          accept={[...openableEndings, 'audio/midi'].join()}
+          isMany
+          onPick={(files) => void bringInFiles(files)}
         />
       </section>
       <div className="mt-3 flex justify-center">
@@ -408,4 +423,12 @@ function BeginCard({
       </span>
     </button>
   )
+}
+
+/** So many remarks are told; the rest are counted. */
+const mostRemarks = 4
+
+function someOf(warnings: readonly string[]): string {
+  const rest = warnings.length - mostRemarks
+  return [...warnings.slice(0, mostRemarks), ...(rest > 0 ? [`And ${rest} more.`] : [])].join(' ')
 }

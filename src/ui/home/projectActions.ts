@@ -1,4 +1,5 @@
 import { createDemo, seatComputerKeyboard, seatStandIns } from '@/core/demo/harbourEvening'
+import { openableEndings } from '@/core/formats/openFile'
 import { emptyProject } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
 import { applyTemplate, type Template } from '@/core/project/template'
@@ -55,45 +56,46 @@ export interface BroughtIn {
   readonly warnings: readonly string[]
 }
 
-/** Brings in a Standard MIDI File or a project file, by what is in it. */
+/** Brings in a file of any kind that is known, by what is in it. */
 export async function bringIn(computing: Computing, file: File): Promise<BroughtIn> {
   const bytes = new Uint8Array(await file.arrayBuffer())
-  const isArchive = bytes[0] === 0x50 && bytes[1] === 0x4b
   return computing.run(async (compute) => {
     const id = newProjectId()
-    if (isArchive) {
-      const { project, takes, assets, aside } = await compute.importProject(bytes)
-      const own = { ...project, id }
-      for (const asset of assets) await putAsset(id, asset.assetId, asset.bytes)
-      for (const { takeSerial, events } of takes) {
-        const info = own.takes.find((take) => take.serial === takeSerial)
-        if (info)
-          await journal.put(
-            {
-              projectId: id,
-              takeSerial,
-              startTicks: info.startTicks,
-              endTicks: null,
-              earlyMs: info.earlyMs,
-              passMs: null,
-              anchorMs: info.anchorMs,
-              endMs: info.anchorMs + info.durationMs,
-            },
-            events,
-          )
-      }
-      if (aside.length > 0) await keepAside(id, aside, Date.now())
-      await saveProject(own, new Map(), Date.now())
-      return {
-        project: own,
-        warnings: aside.map(({ reason }) => `${reason}; it was left out and kept aside.`),
-      }
+    const name = withoutEnding(file.name) || 'From a file'
+    const { project, takes, assets, aside, warnings } = await compute.open(bytes, {
+      id,
+      name,
+      nowMs: Date.now(),
+    })
+    const own = { ...project, id }
+    for (const asset of assets) await putAsset(id, asset.assetId, asset.bytes)
+    for (const { takeSerial, events } of takes) {
+      const info = own.takes.find((take) => take.serial === takeSerial)
+      if (info)
+        await journal.put(
+          {
+            projectId: id,
+            takeSerial,
+            startTicks: info.startTicks,
+            endTicks: null,
+            earlyMs: info.earlyMs,
+            passMs: null,
+            anchorMs: info.anchorMs,
+            endMs: info.anchorMs + info.durationMs,
+          },
+          events,
+        )
     }
-    const name = file.name.replace(/\.(mid|midi|smf|kar)$/i, '') || 'From a file'
-    const { project, warnings } = await compute.importMidi(bytes, { id, name, nowMs: Date.now() })
-    await saveProject(project, new Map(), Date.now())
-    return { project, warnings }
+    if (aside.length > 0) await keepAside(id, aside, Date.now())
+    await saveProject(own, new Map(), Date.now())
+    return { project: own, warnings }
   })
+}
+
+/** A file's name as the name of a piece. */
+function withoutEnding(fileName: string): string {
+  const ending = openableEndings.find((each) => fileName.toLowerCase().endsWith(each))
+  return ending ? fileName.slice(0, -ending.length) : fileName
 }
 
 /** A stored project as one file, with its takes as played. */

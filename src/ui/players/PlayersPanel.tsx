@@ -109,7 +109,7 @@ function JoinSection() {
           input={fileInput}
           label="MIDI file that plays"
           accept=".mid,.midi,.smf,.kar,audio/midi"
-          onPick={(file) => void seatFile(file)}
+          onPick={([file]) => file && void seatFile(file)}
         />
         <Button
           onClick={() =>

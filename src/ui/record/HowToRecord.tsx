@@ -235,7 +235,7 @@ function BackingSection() {
         input={fileInput}
         label="Audio file for the backing track"
         accept="audio/*"
-        onPick={(file) => void bringIn(file)}
+        onPick={([file]) => file && void bringIn(file)}
       />
       <p className="text-[12px] text-soft">
         It is stored with the project, and goes along when that is saved to a file.

@@ -59,7 +59,7 @@ export function ScorePlayhead({
       const reached = form === 'endless' ? at.bar : at.systemIndex
       if (isRunning && reached !== lastReached) {
         lastReached = reached
-        const place = { systemIndex: at.systemIndex, ticks: writtenTickOf(outline.repeats, ticks) }
+        const place = { systemIndex: at.systemIndex, ticks: writtenTickOf(outline.returns, ticks) }
         bringIntoSight(host, form, place, lines.current.get(at.systemIndex), true)
       }
     }
@@ -84,7 +84,7 @@ function placeOnPage(
   host: HTMLElement,
   soundingTicks: number,
 ) {
-  const ticks = writtenTickOf(outline.repeats, soundingTicks)
+  const ticks = writtenTickOf(outline.returns, soundingTicks)
   const at = systemAt(outline, ticks)
   const line = at && lines.get(at.systemIndex)
   const drawing = at && host.querySelector(`[data-system="${at.systemIndex}"] .engraved`)

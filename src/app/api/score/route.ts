@@ -1,21 +1,19 @@
-import {
-  OptionError,
-  parseScoreOptions,
-  type ScoreLimits,
-  scoreOptionNames,
-} from '@/core/formats/scoreFromMidi'
+import type { OpeningLimits } from '@/core/formats/openFile'
+import { OptionError, parseScoreOptions, scoreOptionNames } from '@/core/formats/scoreFromFile'
+import { mediaTypes, writtenForms } from '@/core/formats/writtenForms'
 import { ScorePoolError, writeScore } from '@/server/scorePool'
 
 /** The body is held in memory: more than any piece of that many notes has is not read. */
 const largestBodyBytes = 8 * 1024 * 1024
 
 /** What one request may ask for; the batch command takes more. */
-const limits: ScoreLimits = { mostEvents: 1_000_000, mostNotes: 150_000 }
+const limits: OpeningLimits = { mostEvents: 1_000_000, mostNotes: 150_000 }
 
 /**
- * A Standard MIDI File in the body, MusicXML in the answer. Options are query parameters with the names of the
- * command's: `POST /api/score?split=C4&grid=16`. `format=mxl` asks for the compressed form. The account of the notes is
- * in the header `X-Note-Account`, as JSON. Status 400: the file or an option is bad; 413: it is too large; 503: try again.
+ * A file of any kind that can be opened in the body, another form of it in the answer: MusicXML, or what `format` asks for. Options
+ * are query parameters with the names of the command's: `POST /api/score?split=C4&grid=16`. The account of the notes is in the header
+ * `X-Note-Account`, as JSON. Status 400: the file or an option is bad; 413: it is too large; 503: try again. All of it is told in
+ * docs/files.md.
  */
 export async function POST(request: Request): Promise<Response> {
   const query = new URL(request.url).searchParams
@@ -24,19 +22,19 @@ export async function POST(request: Request): Promise<Response> {
       if (!scoreOptionNames.some((known) => known === name) && name !== 'format')
         return problem(400, `There is no option "${name}"`)
     const format = query.get('format') ?? 'musicxml'
-    if (format !== 'musicxml' && format !== 'mxl') return problem(400, 'format takes musicxml or mxl')
+    const form = writtenForms.find((each) => each === format)
+    if (!form) return problem(400, `format takes ${writtenForms.join(', ')}`)
     const scoreRequest = parseScoreOptions(Object.fromEntries(query))
     const announced = Number(request.headers.get('content-length') ?? 0)
     if (announced > largestBodyBytes) return tooLarge()
     const bytes = await readLimited(request)
     if (!bytes) return tooLarge()
-    const isCompressed = format === 'mxl'
-    const answer = await writeScore({ bytes, request: scoreRequest, isCompressed, limits })
+    const answer = await writeScore({ bytes, request: scoreRequest, form, limits })
     if (!answer.isGood) return problem(400, answer.problem)
     return new Response(answer.body as BodyInit, {
       headers: {
         'X-Note-Account': JSON.stringify(answer.report).replace(/[^\x20-\x7e]/g, '?'),
-        'Content-Type': `application/vnd.recordare.musicxml${isCompressed ? '' : '+xml; charset=utf-8'}`,
+        'Content-Type': mediaTypes[form],
       },
     })
   } catch (error) {
@@ -67,7 +65,7 @@ async function readLimited(request: Request): Promise<Uint8Array | null> {
 function tooLarge(): Response {
   return problem(
     413,
-    `MIDI files up to ${largestBodyBytes / 1048576} MB are taken here; the batch command takes larger ones`,
+    `Files up to ${largestBodyBytes / 1048576} MB are taken here; the batch command takes larger ones`,
   )
 }
 

@@ -1,3 +1,4 @@
+import { FileProblem } from '../../border/fileProblem'
 import { swingOfWords } from '../../notation/swing'
 import { plainFlow, type WrittenBar, type WrittenMusic } from '../../notation/writtenMusic/writtenMusic'
 import { readXml, type XmlElement, XmlError } from '../xmlTree'
@@ -6,7 +7,7 @@ import { PartReader } from './partReader'
 import { ReadingProblems } from './problems'
 
 /** The file is MusicXML that cannot be read, or no MusicXML; says what and where. */
-export class MusicXmlError extends Error {
+export class MusicXmlError extends FileProblem {
   override name = 'MusicXmlError'
 }
 
@@ -55,16 +56,18 @@ export function readMusicXml(text: string): {
       )
     reader.measure(element)
   }
+  if (text.trim() === '') throw new MusicXmlError('The file is empty')
   const isTimewise = /<score-timewise[\s>]/.test(text.slice(0, 20_000))
+  const damage: string[] = []
   try {
     readXml(text, new Set([...headNames, isTimewise ? 'part' : 'measure']), read)
   } catch (error) {
-    if (error instanceof XmlError) {
-      const bars = Math.max(0, ...[...readers.values()].map((reader) => reader.bars.length))
-      const until = bars > 0 ? ` It could be read up to bar ${bars}` : ''
-      throw new MusicXmlError(`${error.message}.${until}`)
-    }
-    throw error
+    if (!(error instanceof XmlError)) throw error
+    const bars = Math.max(0, ...[...readers.values()].map((reader) => reader.bars.length))
+    if (bars === 0) throw new MusicXmlError(error.message)
+    damage.push(
+      `The file is damaged: ${error.message}. What stands before that could be read: ${bars === 1 ? 'one bar' : `${bars.toLocaleString('en')} bars`} of ${readers.size === 1 ? 'one part' : `${readers.size} parts`}.`,
+    )
   }
   if (root !== 'score-partwise' && root !== 'score-timewise')
     throw new MusicXmlError(
@@ -77,7 +80,7 @@ export function readMusicXml(text: string): {
     ...unlistedOf(order, head.parts, readers),
   ]
   if (parts.length === 0) throw new MusicXmlError('The file has no parts with bars in it')
-  return { music: musicOf(head, parts), warnings: problems.sentences() }
+  return { music: musicOf(head, parts), warnings: [...damage, ...problems.sentences()] }
 }
 
 const headNames: ReadonlySet<string> = new Set([

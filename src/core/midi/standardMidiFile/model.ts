@@ -1,3 +1,4 @@
+import { FileProblem } from '../../border/fileProblem'
 import type { ChannelMessage } from '../message'
 
 /** One event of a Standard MIDI File with its absolute position in the file's own ticks. */
@@ -48,7 +49,7 @@ export interface MidiFile {
 }
 
 /** A file that cannot be read: `message` says what is wrong, `byteOffset` where. */
-export class MidiFileError extends Error {
+export class MidiFileError extends FileProblem {
   constructor(
     message: string,
     readonly byteOffset: number,

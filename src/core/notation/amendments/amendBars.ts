@@ -1,7 +1,39 @@
 import type { Measure } from '../../time/meterMap'
 import type { Ticks } from '../../time/units'
+import { type Fold, problemOfFold } from '../repeats'
 import type { Score } from '../score'
 import type { AmendmentOf, BarAmendment, Misfit } from './amendment'
+
+/**
+ * What repeats that were told leave out of a page, since it is played again: the bars of each other time, behind the first time and its
+ * ending.
+ */
+export function foldsOf(score: Score, amendments: readonly BarAmendment[], misfits: Misfit[]): Fold[] {
+  const { measures } = score
+  const barOf = (tick: Ticks) => measures.findIndex(({ startTicks }) => startTicks === tick)
+  const folds: Fold[] = []
+  for (const amendment of told(amendments, 'repeat')) {
+    if (amendment.timesThere === undefined) continue
+    const [from, last] = [barOf(amendment.tick), barOf(amendment.lastBarTick)]
+    // What fits no bar is told with the other repeats.
+    if (from < 0 || last < from) continue
+    const ending = told(amendments, 'ending').find(
+      (each) => each.time === 1 && each.lastBarTick === amendment.lastBarTick,
+    )
+    const endingFrom = ending ? barOf(ending.tick) : -1
+    const length = endingFrom > from ? endingFrom - from : last + 1 - from
+    const fold: Fold = {
+      from,
+      length,
+      to: last + 1,
+      again: Array.from({ length: amendment.timesThere - 1 }, (_, time) => last + 1 + time * length),
+    }
+    const why = problemOfFold(score, fold)
+    if (why === null) folds.push(fold)
+    else misfits.push({ amendment, why })
+  }
+  return folds
+}
 
 /** Puts bar lines, repeats and endings that were told by hand into a score. */
 export function amendBars(score: Score, amendments: readonly BarAmendment[], misfits: Misfit[]): Score {
@@ -25,6 +57,8 @@ export function amendBars(score: Score, amendments: readonly BarAmendment[], mis
   const repeats = [...score.repeats]
   for (const amendment of told(amendments, 'repeat')) {
     const [from, last] = [barOf(amendment.tick), barOf(amendment.lastBarTick)]
+    // It is folded, or was found not to fit.
+    if (amendment.timesThere !== undefined && from >= 0 && last >= from) continue
     const problem =
       from < 0 || last < 0
         ? none
@@ -40,8 +74,7 @@ export function amendBars(score: Score, amendments: readonly BarAmendment[], mis
       continue
     }
     // Nothing of what was played is left out for it.
-    const againTicks = endOf(measures[last]!)
-    repeats.push({ from, to: last + 1, againFromTicks: againTicks, againToTicks: againTicks })
+    repeats.push({ from, to: last + 1, times: 2 })
   }
   repeats.sort((a, b) => a.from - b.from)
   const endings = endingsOf(score, told(amendments, 'ending'), repeats, barOf, misfits)
@@ -107,8 +140,4 @@ function told<A extends BarAmendment['aspect']>(
   aspect: A,
 ): AmendmentOf<A>[] {
   return amendments.flatMap((each) => (each.aspect === aspect ? [each as AmendmentOf<A>] : []))
-}
-
-function endOf({ startTicks, lengthTicks }: Measure): Ticks {
-  return startTicks + lengthTicks
 }

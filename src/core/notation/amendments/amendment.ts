@@ -95,8 +95,16 @@ const barShapes = [
     ...onBar,
     style: z.enum(['double', 'final', 'dashed', 'dotted']),
   }),
-  /** This bar and those up to another are played twice. */
-  z.object({ aspect: z.literal('repeat'), ...onBar, lastBarTick: tickSchema }),
+  /**
+   * This bar and those up to another are played several times. Where they are there so often in what is played, one after the other
+   * (without the ending of the first time), they are written once; absent: they are there once.
+   */
+  z.object({
+    aspect: z.literal('repeat'),
+    ...onBar,
+    lastBarTick: tickSchema,
+    timesThere: z.number().int().min(2).max(32).optional(),
+  }),
   /** This bar and those up to another are played the first time only, or the second. */
   z.object({
     aspect: z.literal('ending'),

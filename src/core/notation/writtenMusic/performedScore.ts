@@ -55,6 +55,7 @@ export function performedScore(music: WrittenMusic, firstId: NoteId): PerformedS
       .sort((a, b) => a.tick - b.tick),
     measures,
     repeats: [],
+    returns: [],
     endings: [],
     barLines: measures.flatMap(({ index }) => {
       const style = music.bars[order[index]!]!.barLine

@@ -1,15 +1,15 @@
 import { parseKeyName } from '../event/note'
 import { floorSentence, heavyFloors, type Ledger, sumLedgers } from '../ledger/ledger'
-import { readMidiFile } from '../midi/standardMidiFile/read'
 import type { ScoreHeadings } from '../notation/headings'
 import type { Clef, Score } from '../notation/score'
 import { defaultScoreSettings, type ScoreSettings, scoreSettingsSchema } from '../notation/scoreSettings'
 import { contextOf } from '../project/context'
-import { projectEndTicks, soundingNotes } from '../project/create'
+import { projectEndTicks } from '../project/create'
 import { handPairs, joinHands } from '../project/handPairs'
 import { headingsOf, scoreOf } from '../project/onPage'
 import type { Project } from '../project/schema'
-import { ImportError, midiToProject } from './midiToProject'
+import { ImportError } from './midiToProject'
+import { type OpeningLimits, openFile } from './openFile'
 
 /** An option that cannot be used: says which and why. */
 export class OptionError extends Error {
@@ -121,38 +121,40 @@ export interface ScoreReport extends Ledger {
   }[]
 }
 
-/** What may be asked for at once. */
-export interface ScoreLimits {
-  readonly mostEvents: number
-  readonly mostNotes: number
-}
-
 /** Bars of a score; a piece of that many in quick four-four lasts eleven hours. */
 const mostBars = 20_000
 /** Bars of all parts together: each is at least a rest in the file. */
 const mostPartBars = 400_000
 
 /**
- * A Standard MIDI File as a score, with the account of its notes.
+ * A file of any kind that can be opened as a score, with the account of its notes. A performance is read as it is asked for; music that is
+ * written stays as it is.
  *
- * @throws MidiFileError when the file cannot be read, ImportError when there is nothing to write or too much
+ * @throws FileProblem when the file cannot be read, or there is nothing to write or too much
  */
-export function scoreFromMidi(
+export function scoreFromFile(
   bytes: Uint8Array,
   title: string,
   { settings, joinsHands }: ScoreRequest,
-  { mostEvents, mostNotes }: ScoreLimits = { mostEvents: Infinity, mostNotes: Infinity },
-): { score: Score; headings: ScoreHeadings; report: ScoreReport; warnings: string[] } {
-  const { project, warnings } = midiToProject(readMidiFile(bytes, mostEvents), {
-    id: 'from-file',
-    name: title,
-    nowMs: 0,
-  })
-  checkSize(project, mostNotes)
+  { mostEvents, mostNotes }: OpeningLimits = { mostEvents: Infinity, mostNotes: Infinity },
+): {
+  project: Project
+  score: Score
+  headings: ScoreHeadings
+  report: ScoreReport
+  warnings: string[]
+} {
+  const { project, warnings } = openFile(
+    bytes,
+    { id: 'from-file', name: title, nowMs: 0 },
+    { mostEvents, mostNotes },
+  )
+  checkSize(project)
   const whole = joinsHands ? handPairs(project).reduce(joinHands, project) : project
   const score = scoreOf({ ...whole, scoreSettings: settings })
   const headings = headingsOf(whole)
   return {
+    project: whole,
     score,
     headings,
     report: reportOf(score, headings),
@@ -161,13 +163,8 @@ export function scoreFromMidi(
 }
 
 /** @throws ImportError where a score of this piece would be larger than anybody reads */
-function checkSize(project: Project, mostNotes: number): void {
+function checkSize(project: Project): void {
   const number = (value: number) => value.toLocaleString('en')
-  const notes = project.tracks.reduce((sum, track) => sum + soundingNotes(track).length, 0)
-  if (notes > mostNotes)
-    throw new ImportError(
-      `The file has ${number(notes)} notes; up to ${number(mostNotes)} are written at once`,
-    )
   const bars = contextOf(project).meterMap.measureAt(Math.max(0, projectEndTicks(project) - 1)).index + 1
   const parts = project.tracks.length
   if (bars > mostBars || bars * parts > mostPartBars)

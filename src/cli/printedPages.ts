@@ -4,6 +4,8 @@ import type { ScoreHeadings } from '@/core/notation/headings'
 import type { Score } from '@/core/notation/score'
 import { defaultPageSetup, type PaperName } from '@/core/pages/pageSetup'
 import { loadVerovio } from '@/engine/engraver/verovio'
+import { pageSvg } from '@/engine/print/pageSvg'
+import { pictureStyle } from '@/engine/print/pictureStyle'
 import { partOf, printBook } from '@/engine/print/printBook'
 import { writePdf } from '@/engine/print/writePdf'
 
@@ -11,6 +13,24 @@ const resolve = createRequire(__filename).resolve
 const sheetFont = (name: string) =>
   new Uint8Array(readFileSync(resolve(`@fontsource/source-serif-4/files/source-serif-4-${name}.woff`)))
 const scripts = ['latin', 'latin-ext', 'cyrillic', 'greek']
+
+/** Pages of a score as pictures, with the fonts of their words inside. */
+export async function pagePictures(score: Score, headings: ScoreHeadings): Promise<string[]> {
+  const book = await printBook(await loadVerovio(), score, headings, defaultPageSetup, false)
+  return Promise.all(
+    book.pages.map(async (page) => {
+      const svg = pageSvg(book, page)
+      const style = await pictureStyle(svg, async ({ pathname }) => readFont(pathname))
+      return svg.replace(/^(<svg[^>]*>)/, (tag) => `${tag}${style}`)
+    }),
+  )
+}
+
+/** A font by its address in the program, which ends with its package and file. */
+function readFont(pathname: string): Uint8Array {
+  const [, name] = /(@fontsource[^]*)$/.exec(decodeURIComponent(pathname)) ?? []
+  return new Uint8Array(readFileSync(resolve(name!)))
+}
 
 /** Pages of a score and, where they are wanted, of its parts, as a PDF; the pages of each book. */
 export async function printedPdf(

@@ -1,0 +1,39 @@
+import { writeMidiFile } from '../midi/standardMidiFile/write'
+import type { ScoreHeadings } from '../notation/headings'
+import type { Score } from '../notation/score'
+import type { Project } from '../project/schema'
+import { compressMusicXml } from './compressedMusicXml'
+import { writeMusicXml } from './musicXml'
+import { projectToMidi } from './projectToMidi'
+
+/** Forms of a file that a piece can be written in without an engraver, an instrument or a printer. */
+export const writtenForms = ['mid', 'musicxml', 'mxl'] as const
+export type WrittenForm = (typeof writtenForms)[number]
+
+export const mediaTypes: Readonly<Record<WrittenForm, string>> = {
+  mid: 'audio/midi',
+  musicxml: 'application/vnd.recordare.musicxml+xml; charset=utf-8',
+  mxl: 'application/vnd.recordare.musicxml',
+}
+
+/** Ticks of a quarter in MIDI files that are written. */
+const divisionTicksPerQuarter = 960
+
+/** A piece in one of the forms: what is played of it, or what is written. */
+export function writeForm(
+  form: WrittenForm,
+  {
+    project,
+    score,
+    headings,
+  }: { readonly project: Project; readonly score: Score; readonly headings: ScoreHeadings },
+): Uint8Array {
+  switch (form) {
+    case 'mid':
+      return writeMidiFile(projectToMidi(project, project.tracks, divisionTicksPerQuarter))
+    case 'musicxml':
+      return new TextEncoder().encode(writeMusicXml(score, headings))
+    case 'mxl':
+      return compressMusicXml(writeMusicXml(score, headings))
+  }
+}
