@@ -1,6 +1,6 @@
 import { spawnSync } from 'node:child_process'
 import { browserFigures } from './browser'
-import { coreFigures } from './core'
+import { coreFigures, notationFiles } from './core'
 import { editingFigures } from './editing'
 import { typedNotes } from './effects'
 import { followedClock, fourPorts, longTake, monitoring, sentClock } from './ensemble'
@@ -15,8 +15,11 @@ async function main() {
   say('Core…')
   const only = process.argv.find((word) => word.startsWith('--only='))
   const isCore = only === '--only=core'
-  const figures: Figure[] = only && !isCore ? [] : [...(await coreFigures()), ...followedClock()]
-  if (!isCore) figures.push(...(await inBrowser(say)))
+  const isFiles = only === '--only=files'
+  const figures: Figure[] = []
+  if (!only || isFiles) figures.push(...(await notationFiles()))
+  if (!only || isCore) figures.push(...(await coreFigures()), ...followedClock())
+  if (!isCore && !isFiles) figures.push(...(await inBrowser(say)))
 
   if (isJson) process.stdout.write(`${JSON.stringify(figures, null, 2)}\n`)
   else

@@ -28,7 +28,7 @@ export async function pagePictures(score: Score, headings: ScoreHeadings): Promi
 
 /** A font by its address in the program, which ends with its package and file. */
 function readFont(pathname: string): Uint8Array {
-  const [, name] = /(@fontsource[^]*)$/.exec(decodeURIComponent(pathname)) ?? []
+  const [, name] = /(@fontsource.*)$/s.exec(decodeURIComponent(pathname)) ?? []
   return new Uint8Array(readFileSync(resolve(name!)))
 }
 

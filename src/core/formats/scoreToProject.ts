@@ -162,7 +162,7 @@ function ofNotes(within: ReturnType<typeof soundWithin>['within'], notes: readon
 /** Voice and staff of each note, and of what sounds within it. */
 function linesOf(score: Score, partIndex: number, within: ReturnType<typeof soundWithin>['within']) {
   const lines = new Map<number, { voice: number; staff: 1 | 2; main: number }>()
-  for (const head of standingIn({ ...score, parts: [score.parts[partIndex]!] }).heads) {
+  for (const head of standingIn(score).headsOf(partIndex)) {
     const main = head.note.noteIds[0]!
     const line = { voice: head.voice, staff: (head.staff === 2 ? 2 : 1) as 1 | 2, main }
     for (const id of [main, ...(within.get(main) ?? [])]) lines.set(id, line)

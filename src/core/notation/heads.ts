@@ -35,6 +35,8 @@ export interface StandingRest {
 interface StandingPart {
   /** By each of the notes that a head stands for. */
   readonly heads: ReadonlyMap<NoteId, Head>
+  /** Each once. */
+  readonly list: readonly Head[]
   readonly rests: readonly StandingRest[]
 }
 
@@ -44,6 +46,8 @@ export interface Standing {
   head(id: NoteId): Head | undefined
   /** All heads, part by part, each once. */
   readonly heads: Iterable<Head>
+  /** Those of one part. */
+  headsOf(partIndex: number): readonly Head[]
   readonly rests: Iterable<StandingRest>
 }
 
@@ -69,10 +73,10 @@ export function standingIn(score: Score): Standing {
     },
     heads: {
       *[Symbol.iterator]() {
-        for (const { heads } of parts)
-          for (const [id, head] of heads) if (head.note.noteIds[0] === id) yield head
+        for (const { list } of parts) yield* list
       },
     },
+    headsOf: (partIndex) => parts[partIndex]!.list,
     rests: {
       *[Symbol.iterator]() {
         for (const { rests } of parts) yield* rests
@@ -85,7 +89,7 @@ function standingInPart({ measures }: Score, part: ScorePart, partIndex: number)
   const heads = new Map<NoteId, Head>()
   const rests: StandingRest[] = []
   const lineOf = linesOf(part)
-  const open = new Map<string, { ids: readonly NoteId[] }>()
+  const open = new Map<number, { ids: readonly NoteId[] }>()
   for (const [bar, voices] of part.measures.entries())
     for (const { voice, staff, elements } of voices)
       for (const element of elements) {
@@ -102,7 +106,7 @@ function standingInPart({ measures }: Score, part: ScorePart, partIndex: number)
           for (const id of note.noteIds) heads.set(id, head)
         }
         for (const note of element.notes) {
-          const address = `${voice} ${note.key}`
+          const address = voice * 128 + note.key
           const begun = note.tiesFromPrevious ? open.get(address) : undefined
           const head = begun
             ? { ...heads.get(begun.ids[0]!)!, endTicks }
@@ -112,7 +116,9 @@ function standingInPart({ measures }: Score, part: ScorePart, partIndex: number)
           else if (begun) open.delete(address)
         }
       }
-  return { heads, rests }
+  const list: Head[] = []
+  for (const [id, head] of heads) if (head.note.noteIds[0] === id) list.push(head)
+  return { heads, list, rests }
 }
 
 /** Which of the lines of its staff each voice is: voices are numbered from the first line of the first staff on. */

@@ -116,16 +116,28 @@ export function folded(score: Score, folds: readonly Fold[]): Score {
         return part.measures[bar]!.map((voice, place) => ({
           ...voice,
           elements: voice.elements.map((element, index) => {
-            const same = others.map((voices) => voices[place]!.elements[index]!)
-            return same.reduce((first, other) => {
-              if (first.kind === 'rest' || other.kind === 'rest') return first
-              again += other.graces.length + other.notes.filter((note) => !note.tiesFromPrevious).length
-              return {
-                ...first,
-                graces: first.graces.map((note, which) => withIds(note, other.graces[which]!)),
-                notes: first.notes.map((note, which) => withIds(note, other.notes[which]!)),
-              }
-            }, element)
+            if (element.kind === 'rest') return element
+            const same = others.flatMap((voices) => {
+              const other = voices[place]!.elements[index]!
+              return other.kind === 'chord' ? [other] : []
+            })
+            for (const { graces, notes } of same)
+              again += graces.length + notes.filter((note) => !note.tiesFromPrevious).length
+            return {
+              ...element,
+              graces: element.graces.map((note, which) =>
+                withIds(
+                  note,
+                  same.map(({ graces }) => graces[which]!),
+                ),
+              ),
+              notes: element.notes.map((note, which) =>
+                withIds(
+                  note,
+                  same.map(({ notes }) => notes[which]!),
+                ),
+              ),
+            }
           }),
         }))
       })
@@ -216,8 +228,8 @@ function clefAtBar(part: ScorePart, first: Clef, staff: number, bar: number): Cl
   return part.clefChanges.findLast((change) => change.staff === staff && change.bar <= bar)?.clef ?? first
 }
 
-function withIds(note: ChordNote, again: ChordNote): ChordNote {
-  return { ...note, noteIds: [...note.noteIds, ...again.noteIds] }
+function withIds(note: ChordNote, again: readonly ChordNote[]): ChordNote {
+  return { ...note, noteIds: [...note.noteIds, ...again.flatMap(({ noteIds }) => noteIds)] }
 }
 
 function endOf({ startTicks, lengthTicks }: Measure): Ticks {

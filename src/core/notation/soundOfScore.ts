@@ -1,4 +1,5 @@
 import type { Note, NoteId } from '../event/note'
+import { firstIndex } from '../time/firstIndex'
 import { beatUnitTicks, isCompound, type Measure } from '../time/meterMap'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 import { signatureAlter } from './accidentals'
@@ -50,12 +51,13 @@ export function soundWithin(score: Score): {
 } {
   const within = new Map<NoteId, NoteId[]>()
   const sounds = new Map<string, Note[]>(score.parts.map(({ id }) => [id, []]))
+  const standing = standingIn(score)
+  const all = score.parts.flatMap((_, partIndex) => standing.headsOf(partIndex))
   let nextId = 1
-  for (const { note } of standingIn(score).heads)
-    nextId = Math.max(nextId, ...note.noteIds.map((id) => id + 1))
+  for (const { note } of all) for (const id of note.noteIds) nextId = Math.max(nextId, id + 1)
   const force = score.parts.map((part) => forceOf(part))
   const slurred = score.parts.map((part) => boundIn(part))
-  for (const head of standingIn(score).heads) {
+  for (const head of all) {
     const part = score.parts[head.partIndex]!
     const own = soundOfHead(score, part, head, force[head.partIndex]!, slurred[head.partIndex]!)
     for (const sound of own) {
@@ -211,19 +213,27 @@ function forceOf({ dynamics: { levels, hairpins } }: ScorePart): (tick: Ticks) =
     const before = levels.slice(0, index).findLast((each) => !ofOneNote.has(each.mark))
     return { tick: tick + 1, force: mark === 'fp' ? forces.p : forces[before?.mark ?? 'mf'] }
   })
-  const levelAt = (tick: Ticks) => lasting.findLast((level) => level.tick <= tick)?.force ?? forces.mf
+  const single = new Map(
+    levels.filter(({ mark }) => ofOneNote.has(mark)).map(({ tick, mark }) => [tick, mark]),
+  )
+  const levelAt = (tick: Ticks) => lastFrom(lasting, tick, (level) => level.tick)?.force ?? forces.mf
   return (tick) => {
-    const single = levels.find((level) => level.tick === tick && ofOneNote.has(level.mark))
-    if (single) return forces[single.mark]
-    const pin = hairpins.find(({ startTicks, endTicks }) => tick >= startTicks && tick < endTicks)
+    const mark = single.get(tick)
+    if (mark) return forces[mark]
+    const begun = lastFrom(hairpins, tick, ({ startTicks }) => startTicks)
+    const pin = begun && tick < begun.endTicks ? begun : undefined
     const from = levelAt(tick)
     if (!pin) return from
-    const next = levels.find(
-      (level) => level.tick >= pin.endTicks && level.tick <= pin.endTicks + TICKS_PER_QUARTER,
-    )
-    const to = next ? forces[next.mark] : from + (pin.kind === 'crescendo' ? hairpinStep : -hairpinStep)
+    const next = levels[firstIndex(levels.length, (index) => levels[index]!.tick >= pin.endTicks)]
+    const isNear = next !== undefined && next.tick <= pin.endTicks + TICKS_PER_QUARTER
+    const to = isNear ? forces[next.mark] : from + (pin.kind === 'crescendo' ? hairpinStep : -hairpinStep)
     return from + ((to - from) * (tick - pin.startTicks)) / (pin.endTicks - pin.startTicks)
   }
+}
+
+/** The last that begins at a place or before it. */
+function lastFrom<Of>(sorted: readonly Of[], tick: Ticks, startOf: (each: Of) => Ticks): Of | undefined {
+  return sorted[firstIndex(sorted.length, (index) => startOf(sorted[index]!) > tick) - 1]
 }
 
 /** Whether a note of a voice is bound to the next by a slur. */

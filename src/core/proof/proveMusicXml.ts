@@ -65,7 +65,8 @@ export function proveMusicXml(
 ): Proof {
   const expected = expectedScoreNotes(score)
   const written = asWritten(musicXml)
-  const found = readWithMidiFile(reader.midiOf(withoutGraces(written))).slice(1)
+  const all = score.parts.map((_, index) => index)
+  const found = readStaves(withoutGraces(written), all, reader).flat()
   const named = expected.map((staff, index) => {
     const { name } = headings.parts[staff.partIndex]!
     return {
@@ -76,13 +77,64 @@ export function proveMusicXml(
   })
   const inTime = compareNotes(
     named.map(({ name, notes, isPercussion, found: read }) => {
-      const plain = (list: typeof notes) => (isPercussion ? list.map((note) => ({ ...note, key: 0 })) : list)
+      const plain = (list: readonly ProofNote[]) =>
+        isPercussion ? list.map((note) => ({ ...note, key: 0 })) : list
       return { name, expected: endedInTurn(plain(notes)), found: endedInTurn(plain(read)) }
     }),
     toleranceTicks,
   )
-  if (named.every(({ graceKeys }) => graceKeys.length === 0)) return inTime
-  return withGraces(inTime, named, readWithMidiFile(reader.midiOf(written)).slice(1))
+  const graced = all.filter((part) =>
+    named.some(({ partIndex, graceKeys }) => partIndex === part && graceKeys.length > 0),
+  )
+  if (graced.length === 0) return inTime
+  const read = new Map(readStaves(written, graced, reader).map((staves, index) => [graced[index]!, staves]))
+  return withGraces(
+    inTime,
+    named.map((staff) => ({
+      ...staff,
+      withGraces:
+        staff.graceKeys.length > 0 ? (read.get(staff.partIndex)?.[staff.staff - 1]?.notes ?? []) : null,
+    })),
+  )
+}
+
+/** So many parts are read at once: an engraver's work grows faster than they do. */
+const partsAtOnce = 4
+
+/** What the reader finds in parts of a file, staff by staff. */
+function readStaves(
+  musicXml: string,
+  partIndices: readonly number[],
+  reader: IndependentReader,
+): { readonly notes: readonly ProofNote[] }[][] {
+  const stavesOf = new Map(
+    partIndices.map((index) => [index, /<staves>(\d+)<\/staves>/.exec(partXml(musicXml, index))?.[1] ?? '1']),
+  )
+  const found: { readonly notes: readonly ProofNote[] }[][] = []
+  for (let at = 0; at < partIndices.length; at += partsAtOnce) {
+    const some = partIndices.slice(at, at + partsAtOnce)
+    let read = readWithMidiFile(reader.midiOf(onlyParts(musicXml, new Set(some)))).slice(1)
+    for (const index of some) {
+      const staves = Number(stavesOf.get(index))
+      found.push(read.slice(0, staves))
+      read = read.slice(staves)
+    }
+  }
+  return found
+}
+
+function partXml(musicXml: string, index: number): string {
+  const from = musicXml.indexOf(`<part id="P${index + 1}">`)
+  return musicXml.slice(from, musicXml.indexOf('</part>', from))
+}
+
+/** A file with some of its parts, these as they are in it. */
+function onlyParts(musicXml: string, wanted: ReadonlySet<number>): string {
+  const isWanted = (whole: string, number: string) => (wanted.has(Number(number) - 1) ? whole : '')
+  return musicXml
+    .replace(/<part-group[^>]*(?:\/>|(?<!\/)>.*?<\/part-group>)/gs, '')
+    .replace(/<part id="P(\d+)">.*?<\/part>\n?/gs, isWanted)
+    .replace(/<score-part id="P(\d+)">.*?<\/score-part>\n?/gs, isWanted)
 }
 
 /** Grace notes are found by their keys, beside the notes that have a place. */
@@ -93,15 +145,18 @@ function withGraces(
     readonly isPercussion: boolean
     readonly notes: readonly ProofNote[]
     readonly graceKeys: readonly number[]
+    readonly found: readonly ProofNote[]
+    /** What is read of it with its grace notes; null for a staff without any. */
+    readonly withGraces: readonly ProofNote[] | null
   }[],
-  read: readonly { readonly notes: readonly ProofNote[] }[],
 ): Proof {
   const differences = [...inTime.differences]
   let [expectedNotes, foundNotes] = [0, 0]
-  for (const [index, { name, isPercussion, notes, graceKeys }] of staves.entries()) {
-    const found = read[index]?.notes ?? []
+  for (const { name, isPercussion, notes, graceKeys, found: without, withGraces: read } of staves) {
+    const found = read ?? without
     expectedNotes += notes.length + graceKeys.length
     foundNotes += found.length
+    if (read === null) continue
     const wanted = keysInOrder([...notes.map(({ key }) => key), ...graceKeys], isPercussion)
     const had = keysInOrder(
       found.map(({ key }) => key),

@@ -62,7 +62,7 @@ describe('POST /api/score', () => {
     ],
     ['a note at quarter 1,000,000', noteAtQuarter(1_000_000), '', 400, /quarter 1,000,002/],
     ['a note in bar 30,001', noteAtQuarter(120_000), '', 400, /bar 30,001; scores of up to 20,000 bars/],
-    ['150,001 notes', manyNotes(150_001), '', 400, /150,001 notes; up to 150,000 are written/],
+    ['150,001 notes', manyNotes(150_001), '', 400, /150,001 notes; up to 150,000 are taken/],
     ['more events than are held', manyNotes(500_001), '', 400, /more events than can be written/],
   ])('%s is refused', async (_, body, query, status, message) => {
     const response = await post(body, query)

@@ -1,4 +1,3 @@
-import type { Measure } from '../../time/meterMap'
 import type { Ticks } from '../../time/units'
 import { type Fold, problemOfFold } from '../repeats'
 import type { Score } from '../score'

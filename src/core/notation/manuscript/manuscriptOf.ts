@@ -28,7 +28,7 @@ export function manuscriptOf(
   within: SoundsWithin,
 ): Manuscript | null {
   const part = score.parts[partIndex]!
-  const heads = [...standingIn({ ...score, parts: [part] }).heads]
+  const heads = standingIn(score).headsOf(partIndex)
   const main = heads.filter(({ isGrace }) => !isGrace).sort((a, b) => a.onsetTicks - b.onsetTicks)
   if (main.length === 0) return null
   const played = new Map(notes.map((note) => [note.id, note]))
@@ -54,18 +54,7 @@ export function manuscriptOf(
   })
   return {
     clefs: [...part.clefs],
-    heads: main.flatMap((head) => {
-      const note = played.get(idOf(head))!
-      return [
-        note.id,
-        note.onsetTicks,
-        note.durationTicks,
-        note.key,
-        head.onsetTicks,
-        head.endTicks - head.onsetTicks,
-        nameOf(head.note.pitch, head.onsetTicks),
-      ]
-    }),
+    heads: headNumbersOf(main, played, nameOf),
     within: [...within].filter(([id]) => chordsById.has(id)).map(([id, ids]) => [id, ...ids]),
     graces: main.flatMap(({ note, chord, onsetTicks }) =>
       chord.graces.length > 0 && firstBegun(chord) === note.noteIds[0]
@@ -107,6 +96,21 @@ export function manuscriptOf(
   }
 }
 
+/** The numbers of all heads, one after the other. */
+function headNumbersOf(
+  heads: readonly Head[],
+  played: ReadonlyMap<NoteId, Note>,
+  nameOf: (pitch: SpelledPitch, tick: Ticks) => Fifths,
+): number[] {
+  const numbers: number[] = []
+  for (const { note, onsetTicks, endTicks } of heads) {
+    const sounding = played.get(note.noteIds[0]!)!
+    numbers.push(sounding.id, sounding.onsetTicks, sounding.durationTicks, sounding.key)
+    numbers.push(onsetTicks, endTicks - onsetTicks, nameOf(note.pitch, onsetTicks))
+  }
+  return numbers
+}
+
 /** The lowest note of a chord that is struck with it. */
 function firstBegun({ notes }: Head['chord']): NoteId | undefined {
   return notes.find(({ tiesFromPrevious }) => !tiesFromPrevious)?.noteIds[0]
@@ -146,6 +150,7 @@ function layoutsOf({ measures: bars }: ScorePart, measures: readonly Measure[]):
   const layouts: Manuscript['layouts'] = []
   const onsets = new Map<NoteId, Ticks>()
   const firstOf = firstWithNotes(bars)
+  const known = new Map<string, boolean>()
   for (const [bar, voices] of bars.entries()) {
     const measure = measures[bar]!
     for (const { elements, voice, staff } of voices) {
@@ -155,10 +160,15 @@ function layoutsOf({ measures: bars }: ScorePart, measures: readonly Measure[]):
         if (element.kind === 'chord')
           for (const { noteIds, tiesFromPrevious } of element.notes)
             if (!tiesFromPrevious) onsets.set(noteIds[0]!, measure.startTicks + element.startTicks)
-      const isSecondary = voices.some(
-        (other) => other.voice < voice && other.staff === voices.find((each) => each.voice === voice)!.staff,
-      )
-      if (isAsUsual(elements, layOutVoice(chordsOf(elements, measure), measure), isSecondary)) continue
+      const isSecondary = voice !== firstOf.get(staff)
+      // One rhythm is found again and again in a piece.
+      const rhythm = rhythmOf(elements, measure, isSecondary)
+      let isUsual = known.get(rhythm)
+      if (isUsual === undefined) {
+        isUsual = isAsUsual(elements, layOutVoice(chordsOf(elements, measure), measure), isSecondary)
+        known.set(rhythm, isUsual)
+      }
+      if (isUsual) continue
       const noteId = first.notes[0]!.noteIds[0]!
       layouts.push({
         first: [noteId, measure.startTicks - (onsets.get(noteId) ?? measure.startTicks)],
@@ -187,6 +197,22 @@ function firstWithNotes(bars: ScorePart['measures']): ReadonlyMap<number, number
     if (elements.some(({ kind }) => kind === 'chord'))
       first.set(staff, Math.min(voice, first.get(staff) ?? voice))
   return first
+}
+
+/** Everything of a line that tells how it is divided. */
+function rhythmOf(elements: readonly ScoreElement[], measure: Measure, isSecondary: boolean): string {
+  const { numerator, denominator, writtenIn } = measure
+  let rhythm = `${numerator}/${denominator} ${writtenIn?.numerator}/${writtenIn?.denominator} ${isSecondary}`
+  for (const element of elements) {
+    const { durationTicks, value, tuplet, kind } = element
+    const place = tuplet ? `${tuplet.actual}:${tuplet.normal}${tuplet.starts}${tuplet.stops}` : ''
+    const how =
+      kind === 'rest'
+        ? `r${element.isHidden}`
+        : element.notes.map(({ tiesFromPrevious, tiesToNext }) => `${tiesFromPrevious}${tiesToNext}`).join()
+    rhythm += ` ${durationTicks}${value.type}${value.dots}${place}${how}`
+  }
+  return rhythm
 }
 
 /** The chords of a line, as voices have them: what is tied is one. */

@@ -237,7 +237,7 @@ function performedPart(
   for (const [play, bar] of plays.order.entries())
     if (!laidOut.has(bar)) laidOut.set(bar, layOutEntries(part.entries[bar] ?? [], plays.measures[play]!))
   const numbers = lineNumbers([...laidOut.values()].flat(), part.clefs.length)
-  const open = new Map<string, NoteId>()
+  const open = new Map<number, NoteId>()
   const measures = plays.order.map((bar, play): VoiceInMeasure[] =>
     part.clefs.flatMap((_, index) => {
       const staff = index + 1
@@ -365,13 +365,13 @@ function lineNumbers(lines: readonly LaidOutLine[], staves: number) {
 function withIdentity(
   element: ScoreElement,
   voice: number,
-  open: Map<string, NoteId>,
+  open: Map<number, NoteId>,
   identity: Identity,
 ): ScoreElement {
   if (element.kind === 'rest') return element
   const graces = element.graces.map((note) => ({ ...note, noteIds: [identity.take(note.velocity)] }))
   const notes = element.notes.map((note): ChordNote => {
-    const address = `${voice} ${note.key}`
+    const address = voice * 128 + note.key
     const begun = note.tiesFromPrevious ? open.get(address) : undefined
     const noteId = begun ?? identity.take(note.velocity)
     if (note.tiesToNext) open.set(address, noteId)
