@@ -89,18 +89,24 @@ function barAmendments({ barLines, breaks, measures }: Score, repeats: readonly 
   const tickOf = (bar: number) => measures[bar]!.startTicks
   return [
     ...repeats.flatMap(({ first, last, times, endings }): Amendment[] => [
-      { aspect: 'repeat', tick: tickOf(first), lastBarTick: tickOf(last), timesThere: times },
+      {
+        aspect: 'repeat',
+        tick: tickOf(first),
+        lastBarTick: tickOf(last),
+        timesThere: times,
+        isFromFile: true,
+      },
       ...(endings
         ? ([1, 2] as const).map((time): Amendment => {
             const [from, to] = time === 1 ? endings.one : endings.two
-            return { aspect: 'ending', tick: tickOf(from), lastBarTick: tickOf(to), time }
+            return { aspect: 'ending', tick: tickOf(from), lastBarTick: tickOf(to), time, isFromFile: true }
           })
         : []),
     ]),
     ...barLines.map(
-      ({ bar, style }): Amendment => ({ aspect: 'barLine', tick: measures[bar]!.startTicks, style }),
+      ({ bar, style }): Amendment => ({ aspect: 'barLine', tick: tickOf(bar), style, isFromFile: true }),
     ),
-    ...breaks.map(({ bar, of }): Amendment => ({ aspect: 'break', tick: measures[bar]!.startTicks, of })),
+    ...breaks.map(({ bar, of }): Amendment => ({ aspect: 'break', tick: tickOf(bar), of, isFromFile: true })),
   ]
 }
 

@@ -4,6 +4,7 @@ import type { RecordedTrack } from '../capture/trackDesk'
 import type { EffectSlot } from '../effects/catalogue'
 import { byOnset, type ControllerEvent, type Note } from '../event/note'
 import type { Instrument } from '../midi/instrument'
+import { manuscriptOfCopy } from '../notation/manuscript/manuscriptOfCopy'
 import { plainRoute } from '../routing/route'
 import { nameWith } from '../text/bounded'
 import { TempoMap } from '../time/tempoMap'
@@ -90,11 +91,17 @@ export function duplicateTrack(project: Project, trackId: string): Project {
     name: nameWith(original.name, ' copy'),
     thread: project.tracks.length,
     routes: [],
-    clips: original.clips.map((clip) => ({
-      ...clip,
-      id: `clip-${serial++}`,
-      notes: clip.notes.map((note) => ({ ...note, id: serial++ })),
-    })),
+    clips: original.clips.map((clip): Clip => {
+      const { manuscript } = clip
+      const copies = new Map(clip.notes.map(({ id }) => [id, serial++]))
+      return {
+        ...clip,
+        id: `clip-${serial++}`,
+        notes: clip.notes.map((note) => ({ ...note, id: copies.get(note.id)! })),
+        // Notes that are gone have no copy: what is told of them is told of nothing.
+        ...(manuscript && { manuscript: manuscriptOfCopy(manuscript, (id) => copies.get(id) ?? id) }),
+      }
+    }),
   }
   const tracks = [...project.tracks]
   tracks.splice(index + 1, 0, copy)

@@ -38,6 +38,22 @@ export function manuscriptOfTrack({ clips }: Pick<Track, 'clips'>): Manuscript |
   return clips.find(({ isSounding, manuscript }) => isSounding && manuscript)?.manuscript ?? null
 }
 
+/** A track whose page is found from how it is played, not as its file wrote it. */
+export function readAnew(track: Track): Track {
+  return {
+    ...track,
+    clips: track.clips.map((clip) => {
+      if (!clip.isSounding || !clip.manuscript) return clip
+      const { manuscript: _manuscript, ...played } = clip
+      // Lines and staves were the file's.
+      const notes = clip.notes.map(
+        ({ voice: _voice, staff: _staff, isVoiceByHand: _isByHand, ...note }) => note,
+      )
+      return { ...played, notes }
+    }),
+  }
+}
+
 /** What is to be written of a project. */
 export function scoreSourceOf(
   project: Parameters<typeof scoreSourceWith>[0] & Pick<Project, 'tracks'>,

@@ -1,5 +1,5 @@
 import { keyName } from '@/core/event/note'
-import { type Amendment, addressOf, isOfNote } from '@/core/notation/amendments/amendment'
+import { type Amendment, addressOf, isFromFile, isOfNote } from '@/core/notation/amendments/amendment'
 import { takeBack } from '@/core/project/amend'
 import { contextOf } from '@/core/project/context'
 import { findNote } from '@/core/project/findNote'
@@ -18,20 +18,22 @@ const mostListed = 60
 export function HandChanges({ project, outline }: { project: Project; outline: ScoreOutline }) {
   const session = useSession()
   const areShown = useView((state) => state.areHandChangesShown)
-  const { amendments } = project
-  if (amendments.length === 0) return null
   const why = new Map(outline.misfits.map((misfit) => [addressOf(misfit.amendment), misfit.why]))
-  const unfitting = amendments.filter((each) => why.has(addressOf(each)))
+  const amendments = project.amendments.filter((each) => !isFromFile(each))
+  const unfitting = project.amendments.filter((each) => why.has(addressOf(each)))
+  if (amendments.length === 0 && unfitting.length === 0) return null
   const listed = areShown ? amendments : unfitting
   const takeAllBack = (list: readonly Amendment[], label: string) =>
     session.store.getState().apply(label, (before) => takeBack(before, new Set(list.map(addressOf))))
   return (
     <section aria-label="Changed by hand" className="mt-6 text-[13px]">
       <ColumnHeading>Changed by hand</ColumnHeading>
-      <Tick isOn={areShown} onChange={(isOn) => viewStore.setState({ areHandChangesShown: isOn })}>
-        show{' '}
-        {amendments.length === 1 ? 'the change' : `all ${amendments.length.toLocaleString('en')} changes`}
-      </Tick>
+      {amendments.length > 0 && (
+        <Tick isOn={areShown} onChange={(isOn) => viewStore.setState({ areHandChangesShown: isOn })}>
+          show{' '}
+          {amendments.length === 1 ? 'the change' : `all ${amendments.length.toLocaleString('en')} changes`}
+        </Tick>
+      )}
       {unfitting.length > 0 && (
         <p role="status" className="mt-2 text-live">
           {unfitting.length === 1 ? 'One change does' : `${unfitting.length} changes do`} not fit what is read
@@ -60,7 +62,9 @@ export function HandChanges({ project, outline }: { project: Project; outline: S
       )}
       {listed.length > mostListed && <p className="mt-1 text-soft">and {listed.length - mostListed} more</p>}
       <div className="mt-2 flex flex-wrap gap-2">
-        <Button onClick={() => takeAllBack(amendments, 'take all changes back')}>Take all back</Button>
+        {amendments.length > 0 && (
+          <Button onClick={() => takeAllBack(amendments, 'take all changes back')}>Take all back</Button>
+        )}
         {unfitting.length > 0 && (
           <Button onClick={() => takeAllBack(unfitting, 'take what does not fit back')}>
             Take back what does not fit

@@ -6,7 +6,9 @@ import { keyName } from '@/core/event/note'
 import { abbreviation } from '@/core/notation/abbreviations'
 import { type Bracket, brackets } from '@/core/notation/families'
 import { transpositionNames, usualTransposition } from '@/core/notation/transposition'
+import { changeTrack } from '@/core/project/commands'
 import { soundingNotes } from '@/core/project/create'
+import { manuscriptOfTrack, readAnew } from '@/core/project/onPage'
 import type { Project, Track } from '@/core/project/schema'
 import { inScoreOrder, moveTrack } from '@/core/project/scoreOrder'
 import { setTrack } from '@/core/project/settings'
@@ -124,16 +126,32 @@ function PartItem({
         </Tick>
       </div>
       <span className="text-[12px] text-soft">
-        {part
-          ? part.splitKey !== null
-            ? `grand staff, split ${keyName(part.splitKey)}`
-            : part.clefs.length > 1
-              ? 'grand staff, by hands'
-              : part.clefs[0]
-          : track.isOnPage
-            ? '…'
-            : 'off the page'}
+        {part && manuscriptOfTrack(track)
+          ? `${part.clefs.length > 1 ? 'grand staff' : part.clefs[0]}, as its file writes it`
+          : part
+            ? part.splitKey !== null
+              ? `grand staff, split ${keyName(part.splitKey)}`
+              : part.clefs.length > 1
+                ? 'grand staff, by hands'
+                : part.clefs[0]
+            : track.isOnPage
+              ? '…'
+              : 'off the page'}
       </span>
+      {track.isOnPage && manuscriptOfTrack(track) && (
+        <Button
+          look="quiet"
+          className="px-1.5 py-0 text-[12px]"
+          title="Its page is then found from how its notes are played; what the file wrote is let go"
+          onClick={() =>
+            session.store
+              .getState()
+              .apply(`read ${track.name} anew`, (before) => changeTrack(before, track.id, readAnew))
+          }
+        >
+          read it anew
+        </Button>
+      )}
       {track.isOnPage && (
         <input
           aria-label={`Short name of ${track.name}`}

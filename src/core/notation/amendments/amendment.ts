@@ -78,6 +78,8 @@ const noteShapes = [
 ] as const
 
 const onBar = { tick: tickSchema }
+/** The file that the piece comes from says so, and nobody's hand. */
+const fromFile = { isFromFile: z.literal(true).optional() }
 
 /** Changes of bars: kept by their place, which moves with the bars of the piece. */
 const barShapes = [
@@ -94,6 +96,7 @@ const barShapes = [
     aspect: z.literal('barLine'),
     ...onBar,
     style: z.enum(['double', 'final', 'dashed', 'dotted']),
+    ...fromFile,
   }),
   /**
    * This bar and those up to another are played several times. Where they are there so often in what is played, one after the other
@@ -104,6 +107,7 @@ const barShapes = [
     ...onBar,
     lastBarTick: tickSchema,
     timesThere: z.number().int().min(2).max(32).optional(),
+    ...fromFile,
   }),
   /** This bar and those up to another are played the first time only, or the second. */
   z.object({
@@ -111,9 +115,10 @@ const barShapes = [
     ...onBar,
     lastBarTick: tickSchema,
     time: z.union([z.literal(1), z.literal(2)]),
+    ...fromFile,
   }),
   /** A line of music, or a page, begins with this bar on paper. */
-  z.object({ aspect: z.literal('break'), ...onBar, of: z.enum(['line', 'page']) }),
+  z.object({ aspect: z.literal('break'), ...onBar, of: z.enum(['line', 'page']), ...fromFile }),
   /** A rest is not printed; its place in the bar stays. */
   z.object({
     aspect: z.literal('hiddenRest'),
@@ -136,6 +141,10 @@ export type AmendmentOf<A extends Aspect> = Extract<Amendment, { readonly aspect
 
 export function isOfNote(amendment: Amendment): amendment is NoteAmendment {
   return 'noteId' in amendment
+}
+
+export function isFromFile(amendment: Amendment): boolean {
+  return 'isFromFile' in amendment && amendment.isFromFile === true
 }
 
 /** What an amendment is of: of two with the same address the later one holds. */
