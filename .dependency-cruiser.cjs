@@ -22,7 +22,8 @@ const coreRows = [
   ['capture'],
   ['project'],
   ['wiring'],
-  ['formats', 'proof', 'demo'],
+  ['formats', 'demo'],
+  ['proof'],
 ]
 for (const [index, row] of coreRows.entries())
   for (const folder of row) {

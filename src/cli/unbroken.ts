@@ -28,15 +28,16 @@ import { soundingNotes } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
 import { separateFile, stemFiles } from '@/core/separation/splitFile'
 import { sampleBits, sampleRates } from '@/core/sound/wav'
+import { loadVerovio, meiOf } from '@/engine/engraver/verovio'
 import { pagePictures, printedPdf } from './printedPages'
 import { writeSound } from './writeSound'
 
 const usage = `Usage: npm run --silent unbroken -- COMMAND …
 
-FILE is a Standard MIDI File, MusicXML (plain or compressed), or a project saved to a file.
+FILE is a Standard MIDI File, MusicXML (plain or compressed), MEI, or a project saved to a file.
 
   inspect FILE                                what is in the file
-  convert FILE --out OUT.mid|.musicxml|.mxl|.svg|.pdf|.wav|.voice
+  convert FILE --out OUT.mid|.musicxml|.mxl|.mei|.svg|.pdf|.wav|.voice
                                               the same music in another form; with the options of score and render
   score FILE --out OUT.musicxml|.mxl|.pdf     performance to notation; pages as PDF
         [--paper A4|letter|A3|tablet|wideTablet] [--parts]      of a PDF; with a part for each player
@@ -105,7 +106,7 @@ function inspect(file: string) {
 
 const identityOf = (file: string) => ({ id: 'batch', name: basename(file, extname(file)), nowMs: 0 })
 
-function convert(file: string, options: Options) {
+async function convert(file: string, options: Options) {
   const out = required(options.out, '--out OUT.musicxml')
   const form = extname(out).toLowerCase().slice(1)
   switch (form) {
@@ -115,6 +116,11 @@ function convert(file: string, options: Options) {
       return render(file, options)
     case 'svg':
       return pictures(file, out, options)
+    case 'mei': {
+      const { score, headings, report } = readScore(file, options)
+      writeOutput(out, meiOf(await loadVerovio(), writeMusicXml(score, headings)))
+      return report
+    }
     case 'voice': {
       const { kind, project, takes, assets, warnings } = openFile(readInput(file), identityOf(file))
       for (const warning of warnings) process.stderr.write(`${warning}\n`)
@@ -125,28 +131,25 @@ function convert(file: string, options: Options) {
       const known = writtenForms.find((each) => each === form)
       if (!known)
         throw new UsageError(
-          `--out takes a file that ends in ${[...writtenForms, 'svg', 'pdf', 'wav', 'voice'].map((each) => `.${each}`).join(', ')}, not "${out}"`,
+          `--out takes a file that ends in ${[...writtenForms, 'mei', 'svg', 'pdf', 'wav', 'voice'].map((each) => `.${each}`).join(', ')}, not "${out}"`,
         )
-      const { report, warnings, ...piece } = scoreFromFile(
-        readInput(file),
-        basename(file, extname(file)),
-        parseScoreOptions(options),
-      )
-      for (const warning of warnings) process.stderr.write(`${warning}\n`)
+      const { report, ...piece } = readScore(file, options)
       writeOutput(out, writeForm(known, piece))
       return report
     }
   }
 }
 
+/** A file as a score, its warnings said. */
+function readScore(file: string, options: Options) {
+  const read = scoreFromFile(readInput(file), basename(file, extname(file)), parseScoreOptions(options))
+  for (const warning of read.warnings) process.stderr.write(`${warning}\n`)
+  return read
+}
+
 /** One picture for each page: `OUT.svg`, `OUT-2.svg` and so on. */
 async function pictures(file: string, out: string, options: Options) {
-  const { score, headings, report, warnings } = scoreFromFile(
-    readInput(file),
-    basename(file, extname(file)),
-    parseScoreOptions(options),
-  )
-  for (const warning of warnings) process.stderr.write(`${warning}\n`)
+  const { score, headings, report } = readScore(file, options)
   const pages = await pagePictures(score, headings)
   const files = pages.map((svg, index) => {
     const name = index === 0 ? out : out.replace(/\.svg$/i, `-${index + 1}.svg`)
@@ -163,12 +166,7 @@ async function score(file: string, options: Options) {
   if (!paper) throw new UsageError(`--paper takes ${paperNames.join(', ')}, not "${options.paper}"`)
   if (kind !== '.pdf' && (options.parts || options.paper))
     throw new UsageError('--parts and --paper are for --out FILE.pdf')
-  const { score, headings, report, warnings } = scoreFromFile(
-    readInput(file),
-    basename(file, extname(file)),
-    parseScoreOptions(options),
-  )
-  for (const warning of warnings) process.stderr.write(`${warning}\n`)
+  const { score, headings, report } = readScore(file, options)
   if (kind === '.pdf') {
     const { pdf, books, missingLetters } = await printedPdf(
       score,

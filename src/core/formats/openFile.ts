@@ -1,17 +1,19 @@
 import { strFromU8, unzipSync } from 'fflate'
 import { FileProblem } from '../border/fileProblem'
 import { readMidiFile } from '../midi/standardMidiFile/read'
+import type { WrittenMusic } from '../notation/writtenMusic/writtenMusic'
 import { soundingNotes } from '../project/create'
 import type { AsidePart } from '../project/salvage'
 import type { Project } from '../project/schema'
 import { ImportError, midiToProject } from './midiToProject'
 import { largestUnpackedBytes, type ProjectFile, readProjectFile } from './projectFile'
+import { readMei } from './readMei/readMei'
 import { readMusicXml } from './readMusicXml/readMusicXml'
 import { scoreToProject } from './scoreToProject'
 import { childrenOf, readXml, type XmlElement, XmlError } from './xmlTree'
 
 /** Kinds of files that can be opened, told apart by what is in them. */
-export const fileKinds = ['midi', 'musicxml', 'mxl', 'project'] as const
+export const fileKinds = ['midi', 'musicxml', 'mxl', 'mei', 'project'] as const
 export type FileKind = (typeof fileKinds)[number]
 
 /** Endings of names of files that can be opened, for the system's file dialog. */
@@ -23,6 +25,7 @@ export const openableEndings = [
   '.musicxml',
   '.mxl',
   '.xml',
+  '.mei',
   '.voice',
 ] as const
 
@@ -65,9 +68,11 @@ export function openFile(
       case 'midi':
         return { ...noTakes, ...midiToProject(readMidiFile(bytes, mostEvents), identity) }
       case 'mxl':
-        return openMusicXml(decoded(scoreInArchive(bytes)), identity)
+        return openWritten(readMusicXml(decoded(scoreInArchive(bytes))), identity)
       case 'musicxml':
-        return openMusicXml(decoded(bytes), identity)
+        return openWritten(readMusicXml(decoded(bytes)), identity)
+      case 'mei':
+        return openWritten(readMei(decoded(bytes)), identity)
     }
   })()
   const notes = opened.project.tracks.reduce((sum, track) => sum + soundingNotes(track).length, 0)
@@ -80,11 +85,10 @@ export function openFile(
 
 const noTakes = { takes: [], assets: [], aside: [] } as const
 
-function openMusicXml(
-  text: string,
+function openWritten(
+  { music, warnings }: { readonly music: WrittenMusic; readonly warnings: readonly string[] },
   identity: Parameters<typeof scoreToProject>[1],
 ): Omit<OpenedFile, 'kind'> {
-  const { music, warnings } = readMusicXml(text)
   const { project, warnings: further } = scoreToProject(music, identity)
   return { ...noTakes, project, warnings: [...warnings, ...further] }
 }
@@ -96,7 +100,7 @@ export function kindOfFile(bytes: Uint8Array): FileKind {
   if (begins('MThd') || begins('RIFF')) return 'midi'
   if (begins('PK')) return isScoreArchive(bytes) ? 'mxl' : 'project'
   const text = decoded(bytes.subarray(0, 4000)).trimStart()
-  if (text.startsWith('<')) return 'musicxml'
+  if (text.startsWith('<')) return isMei(text) ? 'mei' : 'musicxml'
   // What is no text is told by the reader of MIDI files, which says what it found.
   return 'midi'
 }
@@ -113,6 +117,14 @@ export function decoded(bytes: Uint8Array): string {
   } catch {
     throw new FileProblem(`The file says that it is in the encoding "${said}", which is not known`)
   }
+}
+
+/** The first element of the file is that of MEI, or names its namespace. */
+function isMei(head: string): boolean {
+  const first = /<(?![?!])([\w:.-]+)[^>]*/.exec(head)
+  return (
+    first?.[1] === 'mei' || first?.[1] === 'music' || (first?.[0].includes('www.music-encoding.org') ?? false)
+  )
 }
 
 const containerName = 'META-INF/container.xml'

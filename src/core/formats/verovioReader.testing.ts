@@ -6,6 +6,7 @@ interface NodeToolkit {
   loadData(data: string): boolean
   renderToSVG(page: number): string
   renderToMIDI(): string
+  getMEI(options: Record<string, unknown>): string
 }
 
 let starting: Promise<void> | undefined

@@ -6,7 +6,7 @@ import { compressMusicXml } from './compressedMusicXml'
 import { writeMusicXml } from './musicXml'
 import { projectToMidi } from './projectToMidi'
 
-/** Forms of a file that a piece can be written in without an engraver, an instrument or a printer. */
+/** Forms of a file that need no engraver, no instrument and no printer. */
 export const writtenForms = ['mid', 'musicxml', 'mxl'] as const
 export type WrittenForm = (typeof writtenForms)[number]
 

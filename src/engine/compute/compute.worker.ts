@@ -15,12 +15,13 @@ import { pieceAsWritten } from '@/core/project/asWritten'
 import { headingsOf, scoreOf } from '@/core/project/onPage'
 import type { Project } from '@/core/project/schema'
 import type { Proof } from '@/core/proof/compare'
+import { proveMei } from '@/core/proof/proveMei'
 import { proveMidi } from '@/core/proof/proveMidi'
 import { proveMusicXml } from '@/core/proof/proveMusicXml'
 import { safeFileName } from '@/core/separation/splitFile'
 import { type TakenApart, takeApart, type Way } from '@/core/separation/takeApart'
 import { TICKS_PER_QUARTER } from '@/core/time/units'
-import { loadVerovio } from '../engraver/verovio'
+import { loadVerovio, meiOf } from '../engraver/verovio'
 
 /** A file that was written, read back and compared. */
 export interface ProvedFile {
@@ -34,9 +35,13 @@ export interface ProvedFile {
 
 let verovio: ReturnType<typeof loadVerovio> | undefined
 
-async function independentReader() {
+function engraver() {
   verovio ??= loadVerovio()
-  const toolkit = await verovio
+  return verovio
+}
+
+async function independentReader() {
+  const toolkit = await engraver()
   toolkit.setOptions({ breaks: 'none' })
   return {
     midiOf(musicXml: string): Uint8Array {
@@ -90,7 +95,7 @@ const api = {
     return takeApart(notes, way, togetherQuarters)
   },
 
-  /** MusicXML, plain and compressed, proved by verovio. */
+  /** MusicXML, plain and compressed, proved by verovio, and MEI, written by verovio and proved by the reader here. */
   async deliverMusicXml(project: Project): Promise<{ files: ProvedFile[]; report: ScoreReport }> {
     const score = scoreOf(project)
     const headings = headingsOf(project)
@@ -99,6 +104,7 @@ const api = {
     const name = safeFileName(project.name)
     const reader = 'verovio, from the written note values'
     const plain = new TextEncoder().encode(musicXml)
+    const mei = meiOf(await engraver(), musicXml)
     return {
       report: reportOf(score, headings),
       files: [
@@ -115,6 +121,13 @@ const api = {
           bytes: compressMusicXml(musicXml),
           proof,
           reader,
+        },
+        {
+          fileName: `${name}.mei`,
+          mimeType: 'application/mei+xml',
+          bytes: new TextEncoder().encode(mei),
+          proof: proveMei(mei, score, headings),
+          reader: 'the reader of MEI here; verovio wrote it',
         },
       ],
     }

@@ -1,5 +1,12 @@
 import type { VerovioToolkit } from 'verovio/esm'
 
+/** MusicXML as MEI, as the engraver understands it. */
+export function meiOf(toolkit: VerovioToolkit, musicXml: string): string {
+  toolkit.setOptions({ breaks: 'none' })
+  if (!toolkit.loadData(musicXml)) throw new Error('The engraver could not read the MusicXML')
+  return toolkit.getMEI({ removeIds: false })
+}
+
 /** Loads the engraving library (WebAssembly) into this thread; until it is asked for, nothing of it is there. */
 export async function loadVerovio(): Promise<VerovioToolkit> {
   const [{ VerovioToolkit: Toolkit }, { default: createModule }] = await Promise.all([

@@ -11,6 +11,8 @@ declare module 'verovio/esm' {
     renderToSVG(page: number): string
     /** Base64 of a Standard MIDI File. */
     renderToMIDI(): string
+    /** What was loaded, as MEI. */
+    getMEI(options?: Record<string, unknown>): string
     getVersion(): string
   }
 }

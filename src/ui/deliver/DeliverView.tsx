@@ -47,7 +47,7 @@ export function DeliverView() {
       const midi = await session.computing.run((compute) =>
         compute.deliverMidi(project, division, isAsWritten),
       )
-      setStage('Writing MusicXML and reading it back…')
+      setStage('Writing MusicXML and MEI and reading them back…')
       const score = await session.computing.run((compute) => compute.deliverMusicXml(project))
       setDelivery({ project, isAsWritten, score, midi })
       viewStore.setState({ isDelivered: true })
@@ -113,7 +113,9 @@ export function DeliverView() {
         {delivery && (
           <div className="mt-5 space-y-6">
             <SaveAll name={safeFileName(project.name)} files={filesOf(delivery)} />
-            {delivery.score && <FileList title="The page, as MusicXML" files={delivery.score.files} />}
+            {delivery.score && (
+              <FileList title="The page, as MusicXML and MEI" files={delivery.score.files} />
+            )}
             <FileList title="The performance, as one MIDI file" files={[delivery.midi.whole]} />
             <FileList title="Each track as a MIDI file of its own" files={delivery.midi.stems} />
           </div>

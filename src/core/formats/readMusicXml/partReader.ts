@@ -11,11 +11,11 @@ import type {
   WrittenPart,
 } from '../../notation/writtenMusic/writtenMusic'
 import { TICKS_PER_QUARTER, type Ticks } from '../../time/units'
+import type { ReadingProblems } from '../readingProblems'
 import { child, childrenOf, textOf, type XmlElement } from '../xmlTree'
 import { chordOf, directionSays, levelsIn, type Said, soundSays } from './directions'
 import { type NoteSigns, noteSigns } from './notations'
 import type { ListedPart } from './partHeadings'
-import type { ReadingProblems } from './problems'
 
 /** What one part says of a bar that holds for all. */
 export interface BarFromPart {

@@ -1,10 +1,10 @@
 import { FileProblem } from '../../border/fileProblem'
 import { swingOfWords } from '../../notation/swing'
 import { plainFlow, type WrittenBar, type WrittenMusic } from '../../notation/writtenMusic/writtenMusic'
+import { ReadingProblems } from '../readingProblems'
 import { readXml, type XmlElement, XmlError } from '../xmlTree'
 import { type ListedPart, listedParts, pieceHeadings } from './partHeadings'
 import { PartReader } from './partReader'
-import { ReadingProblems } from './problems'
 
 /** The file is MusicXML that cannot be read, or no MusicXML; says what and where. */
 export class MusicXmlError extends FileProblem {

@@ -39,11 +39,11 @@ const pitch = fc.record<SpelledPitch>({
   octave: fc.integer({ min: 2, max: 6 }),
 })
 
-/** Keys of a chord, each once: two heads on one key are one note to play. */
+/** Places of a chord, each once: two heads on one are told apart by no reader. */
 const chord = fc.uniqueArray(pitch, {
   minLength: 1,
   maxLength: 3,
-  selector: ({ step, alter, octave }) => pitchClasses[step] + alter + 12 * octave,
+  selector: ({ step, octave }) => `${step}${octave}`,
 })
 
 const event = fc.record({
@@ -155,7 +155,7 @@ function lineOf(
             ? { kind: 'rest', isWholeMeasure: false, isHidden: false }
             : {
                 kind: 'chord',
-                notes: event.pitches.map((each) => noteOf(each, semitones)),
+                notes: eachKeyOnce(event.pitches.map((each) => noteOf(each, semitones))),
                 graces: event.graces.map((each) => noteOf(each, semitones)),
                 articulations: event.signs,
                 lyric: null,
@@ -197,7 +197,10 @@ function withTies(all: { bar: number; entry: Entry; event: Event }[]) {
       },
     }
     const held = kept.map((note) => ({ ...note, tiesFromPrevious: true, tiesToNext: false }))
-    const others = each.entry.content.notes.filter(({ key }) => !keys.has(key))
+    const places = new Set(kept.map(placeOf))
+    const others = each.entry.content.notes.filter(
+      (note) => !places.has(placeOf(note)) && !keys.has(note.key),
+    )
     // What only goes on is not begun again: it has no signs and no small notes.
     const isOnlyHeld = others.length === 0
     tied[index] = {
@@ -214,4 +217,11 @@ function withTies(all: { bar: number; entry: Entry; event: Event }[]) {
     }
   }
   return tied
+}
+
+const placeOf = ({ pitch: { step, octave } }: EntryNote) => `${step}${octave}`
+
+/** Two heads on one key are one note to play. */
+function eachKeyOnce(notes: readonly EntryNote[]): EntryNote[] {
+  return notes.filter(({ key }, index) => notes.findIndex((other) => other.key === key) === index)
 }
