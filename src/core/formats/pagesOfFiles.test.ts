@@ -36,7 +36,7 @@ describe('pages that a file wrote, when their notes are worked on', () => {
         const file = writeProjectFile({ project, takes: [], assets: [] })
         expect(says(readProjectFile(file).project)).toEqual(says(project))
       }),
-      { numRuns: 10 },
+      { numRuns: 10, endOnFailure: true },
     )
   })
 
@@ -49,6 +49,9 @@ describe('pages that a file wrote, when their notes are worked on', () => {
         const last = notes.filter(({ onsetTicks }) => onsetTicks >= 2 * bar)
         fc.pre(last.length > 0)
         const chosen = last[which % last.length]!
+        // Small notes lie before the bar line, and stay where they are played without what they lead to.
+        const { graces } = project.tracks[0]!.clips[0]!.manuscript!
+        fc.pre(graces.every(({ ids }) => !ids.includes(chosen.id)))
         const before = barsOf(project).slice(0, 2)
         const deleted = withNotes(project, (all) => all.filter(({ id }) => id !== chosen.id))
         const moved = withNotes(project, (all) =>
@@ -63,7 +66,7 @@ describe('pages that a file wrote, when their notes are worked on', () => {
           expect(isBalanced(changed)).toBe(true)
         }
       }),
-      { numRuns: 25 },
+      { numRuns: 25, endOnFailure: true },
     )
   })
 
@@ -75,7 +78,7 @@ describe('pages that a file wrote, when their notes are worked on', () => {
         const { project: later } = insertBars(project, 1, 2)
         expect(barsOf(later).slice(2)).toEqual(barsOf(project))
       }),
-      { numRuns: 10 },
+      { numRuns: 10, endOnFailure: true },
     )
   })
 
@@ -86,7 +89,7 @@ describe('pages that a file wrote, when their notes are worked on', () => {
         const { parts } = says(duplicateTrack(project, project.tracks[0]!.id)) as { parts: unknown[] }
         expect(parts[1]).toEqual(parts[0])
       }),
-      { numRuns: 10 },
+      { numRuns: 10, endOnFailure: true },
     )
   })
 

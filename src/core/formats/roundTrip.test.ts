@@ -34,7 +34,7 @@ describe('out and in again', () => {
         expect(again.warnings).toEqual([])
         expect(sayingOf(performedScore(again.music, 1).score, { withBeams: false })).toEqual(asInFile)
       }),
-      { numRuns: 60 },
+      { numRuns: 60, endOnFailure: true },
     )
   })
 })

@@ -91,6 +91,8 @@ export class MeiPart {
   private readonly written: Transposition
   /** What is written lies this much above what sounds. */
   private readonly soundsLower: number
+  /** Notes of which nothing says whether they are sharp or flat. */
+  private readonly unsaid = new Set<EntryNote>()
   /** Notes of the bar whose signs are not decided yet. */
   private unsigned: {
     readonly note: Mutable<EntryNote>
@@ -266,6 +268,7 @@ export class MeiPart {
       const alter = shown ?? silent ?? signs.get(address) ?? signatureAlter(note.pitch.step, this.key.fifths)
       if (shown !== undefined) signs.set(address, shown)
       settle(alter)
+      if (shown === undefined && silent === undefined) this.unsaid.add(note)
     }
     this.unsigned = []
   }
@@ -367,6 +370,11 @@ export class MeiPart {
         case 'tie':
           if (start?.note) start.note.tiesToNext = true
           if (end?.note) end.note.tiesFromPrevious = true
+          // A sign goes over the bar line with its tie.
+          if (start?.note && end?.note && this.unsaid.has(end.note) && isOnePlace(start.note, end.note)) {
+            end.note.key = start.note.key
+            end.note.pitch = start.note.pitch
+          }
           break
         case 'slur':
           if (start && end)
@@ -414,6 +422,9 @@ export class MeiPart {
     }
   }
 }
+
+const isOnePlace = (a: EntryNote, b: EntryNote) =>
+  a.pitch.step === b.pitch.step && a.pitch.octave === b.pitch.octave
 
 const isTiedTo = (tie: string | undefined) => tie !== undefined && /[im]/.test(tie)
 const isTiedFrom = (tie: string | undefined) => tie !== undefined && /[mt]/.test(tie)
