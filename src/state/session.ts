@@ -20,6 +20,7 @@ import { createLiveNotes } from './liveNotes'
 import { createLivePage } from './livePage'
 import { createLiveState } from './liveState'
 import { createNotices } from './notices'
+import { createParcel } from './parcel'
 import { createPerforming } from './performing'
 import { createPrinting } from './printing'
 import { holdProject } from './projectLock'
@@ -113,6 +114,19 @@ export async function openSession(loaded: LoadedProject) {
     problem: saying('The page could not be heard as it is written'),
   })
   const soundFiles = createSoundFiles(hearingPage)
+  const kept = keptWith(initial.id, store)
+  /** A piece as one file: its tracks, all takes as they were played, and the files kept with it. */
+  const projectFile = async (project: Project): Promise<Uint8Array> => {
+    const takes = await Promise.all(
+      project.takes.map(async ({ serial }) => ({
+        takeSerial: serial,
+        events: await kept.takeEvents(serial),
+      })),
+    )
+    const assets = await kept.assets()
+    return computing.run((compute) => compute.exportProject({ project, takes, assets }))
+  }
+  const parcel = createParcel({ computing, printing, soundFiles, projectFile })
   function showProject(project: Project): void {
     const heard = hearingPage.heard(project)
     enginePicture.tell(heard)
@@ -219,6 +233,8 @@ export async function openSession(loaded: LoadedProject) {
     computing,
     printing,
     soundFiles,
+    parcel,
+    projectFile,
     takeOver: lock.takeOver,
     startAudio: sound.start,
     ...control,
@@ -249,7 +265,7 @@ export async function openSession(loaded: LoadedProject) {
     onSynthReport: sound.onReport,
     measureSynth: sound.measure,
     measureEngine: engine.measure,
-    ...keptWith(initial.id, store),
+    ...kept,
     close() {
       const closed = close()
       leaving(initial.id, closed)

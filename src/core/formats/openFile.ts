@@ -95,7 +95,7 @@ function openWritten(
 
 /** What a file is, by how it begins. */
 export function kindOfFile(bytes: Uint8Array): FileKind {
-  if (bytes.length === 0) throw new FileProblem('The file is empty')
+  if (bytes.length === 0) throw new FileProblem('The file is empty: it has zero bytes')
   const begins = (text: string) => [...text].every((letter, index) => bytes[index] === letter.charCodeAt(0))
   if (begins('MThd') || begins('RIFF')) return 'midi'
   if (begins('PK')) return isScoreArchive(bytes) ? 'mxl' : 'project'

@@ -1,4 +1,4 @@
-import { zipSync } from 'fflate'
+import { type Zippable, zipSync } from 'fflate'
 
 /** Names of files in their order; of two that are the same the second gets a number. */
 export function distinctNames(fileNames: readonly string[]): string[] {
@@ -22,8 +22,12 @@ export function packFiles(
   files: readonly { readonly fileName: string; readonly bytes: Uint8Array }[],
 ): Uint8Array {
   const names = distinctNames(files.map(({ fileName }) => fileName))
-  const entries: Record<string, Uint8Array> = {}
-  for (const [index, { bytes }] of files.entries()) entries[names[index]!] = bytes
+  const entries: Zippable = {}
+  for (const [index, { bytes }] of files.entries()) {
+    const name = names[index]!
+    // Sound, pages and archives are packed already, or do not get smaller.
+    entries[name] = /\.(wav|pdf|mxl|voice)$/.test(name) ? [bytes, { level: 0 }] : bytes
+  }
   // A fixed date makes the same files the same archive.
   return zipSync(entries, { level: 6, mtime: new Date('2000-01-01T00:00:00Z') })
 }

@@ -15,6 +15,7 @@ import { HeardAs } from '../score/HeardAs'
 import { LedgerLines } from '../score/LedgerLines'
 import { useProject, useSession } from '../workspace/sessionContext'
 import { viewStore } from '../workspace/viewStore'
+import { ParcelBench } from './ParcelBench'
 import { PrintBench } from './PrintBench'
 import { SoundBench } from './SoundBench'
 import { WorkRemarks } from './WorkRemarks'
@@ -58,21 +59,8 @@ export function DeliverView() {
     }
   }
 
-  const saveProject = async () => {
-    const takes = await Promise.all(
-      project.takes.map(async (take) => ({
-        takeSerial: take.serial,
-        events: await session.takeEvents(take.serial),
-      })),
-    )
-    download(
-      `${safeFileName(project.name)}.voice`,
-      await session.computing.run(async (compute) =>
-        compute.exportProject({ project, takes, assets: await session.assets() }),
-      ),
-      'application/zip',
-    )
-  }
+  const saveProject = async () =>
+    download(`${safeFileName(project.name)}.voice`, await session.projectFile(project), 'application/zip')
 
   return (
     <div className="flex flex-col lg:grid lg:h-full lg:grid-cols-[1fr_280px] lg:overflow-y-auto">
@@ -120,6 +108,7 @@ export function DeliverView() {
             <FileList title="Each track as a MIDI file of its own" files={delivery.midi.stems} />
           </div>
         )}
+        <ParcelBench project={project} />
         <PrintBench project={project} partNames={onPage.map(({ name }) => name)} />
         <SoundBench project={project} />
         <div className="mt-8 border-t border-rule pt-4">

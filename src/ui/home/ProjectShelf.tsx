@@ -136,7 +136,10 @@ export function ProjectShelf() {
           if (files.length === 1) throw error
           problems.push(`“${file.name}”: ${error instanceof Error ? error.message : String(error)}`)
         }
-      if (problems.length > 0) throw new Error(problems.join('; '))
+      if (problems.length > 0) {
+        await refresh()
+        throw new Error(problems.join('; '))
+      }
       if (files.length > 1) setMessage({ text: `${files.length} pieces were brought in.`, isProblem: false })
     })
   }
