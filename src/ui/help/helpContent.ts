@@ -74,6 +74,10 @@ export const whatIf: readonly (readonly [problem: string, remedy: string])[] = [
     'Under Score, each thing that is read from the playing has a tick: short notes as dots, clefs and octave lines, dynamics and accents, words. Without it the page is as plain as before. “All parts as they sound” shows concert pitch; below a part’s name you choose how it is written.',
   ],
   [
+    'I have the music in a notation program.',
+    'Save it there as MusicXML or MEI and bring it in on the shelf. It comes as tracks that play it, repeats and ornaments played out, and its page stays as it is written while you work on the notes. “Read it anew”, beside a part under Score, finds the page from how it is played instead.',
+  ],
+  [
     'Notes are missing on the page.',
     'Very quiet and very short notes are left out as slips; when they are more than a few, a sentence above the music says so and writes them at a press.',
   ],
