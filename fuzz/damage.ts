@@ -63,6 +63,53 @@ export function damageText(text: string, letters: readonly string[], by: Chancef
   return damaged
 }
 
+/** Values that elements do not expect. */
+const oddValues = [
+  '',
+  '0',
+  '-1',
+  '1',
+  '3',
+  '7',
+  '0.333',
+  '1e9',
+  '99999999',
+  'x',
+  'yes',
+  '&amp;',
+  'NaN',
+  'Infinity',
+]
+
+/** Damages XML so that most of it stays well formed: other values, elements that are gone, doubled or changed for others. */
+export function damageXml(text: string, by: Chanceful): string {
+  let damaged = text
+  for (let count = 1 + by.below(6); count > 0; count--) {
+    const from = by.below(damaged.length)
+    switch (by.below(4)) {
+      case 0:
+        damaged = replaceFrom(damaged, from, />[^<>]+</, () => `>${by.pick(oddValues)}<`)
+        break
+      case 1:
+        damaged = replaceFrom(damaged, from, /="[^"]*"/, () => `="${by.pick(oddValues)}"`)
+        break
+      case 2:
+        damaged = replaceFrom(damaged, from, /<([\w-]+)(?: [^<>]*)?>[^<>]*<\/\1>|<[\w-]+[^<>]*\/>/, () => '')
+        break
+      default:
+        damaged = replaceFrom(damaged, from, /<([\w-]+)(?: [^<>]*)?>[^<>]*<\/\1>|<[\w-]+[^<>]*\/>/, (whole) =>
+          whole.repeat(2 + by.below(3)),
+        )
+    }
+  }
+  return by.below(12) === 0 ? damaged.slice(0, by.below(damaged.length + 1)) : damaged
+}
+
+function replaceFrom(text: string, from: number, pattern: RegExp, by: (whole: string) => string): string {
+  const behind = text.slice(from)
+  return text.slice(0, from) + behind.replace(pattern, by)
+}
+
 /** Damages the inside of one track of a Standard MIDI File; its length is mended, so that the reader gets that far. */
 export function damageTrack(file: Uint8Array, by: Chanceful): Uint8Array {
   const view = new DataView(file.buffer, file.byteOffset, file.byteLength)

@@ -1,4 +1,6 @@
+import fc from 'fast-check'
 import { strToU8, unzipSync, zipSync } from 'fflate'
+import { FileProblem } from '../src/core/border/fileProblem'
 import { createDemo } from '../src/core/demo/harbourEvening'
 import { ClipboardError, readCopied } from '../src/core/editing/clipboard'
 import { newSlot } from '../src/core/effects/catalogue'
@@ -6,25 +8,31 @@ import { barsOfMidi } from '../src/core/formats/barsOfMidi'
 import { printEveryTrack, readChain, SpecError } from '../src/core/formats/batchSpecs'
 import { ImportError, midiToProject } from '../src/core/formats/midiToProject'
 import { writeMusicXml } from '../src/core/formats/musicXml'
+import { openFile } from '../src/core/formats/openFile'
 import { readProjectFile, writeProjectFile } from '../src/core/formats/projectFile'
 import { projectToMidi } from '../src/core/formats/projectToMidi'
+import { readMusicXml } from '../src/core/formats/readMusicXml/readMusicXml'
 import { parseScoreOptions, scoreFromFile } from '../src/core/formats/scoreFromFile'
+import { scoreToProject } from '../src/core/formats/scoreToProject'
 import { readChart } from '../src/core/generators/chordChart'
 import { readAbc } from '../src/core/generators/typed/abc'
 import { readLists } from '../src/core/generators/typed/lists'
 import type { TypedMusic } from '../src/core/generators/typed/typedPart'
+import { isBalanced } from '../src/core/ledger/ledger'
 import { inspectMidiFile } from '../src/core/midi/standardMidiFile/inspect'
 import { MidiFileError } from '../src/core/midi/standardMidiFile/model'
 import { fileParts } from '../src/core/midi/standardMidiFile/parts'
 import { readMidiFile } from '../src/core/midi/standardMidiFile/read'
 import { writeMidiFile } from '../src/core/midi/standardMidiFile/write'
+import { inventedMusic } from '../src/core/notation/writtenMusic/inventedMusic.testing'
 import { misfit } from '../src/core/project/fit'
 import { addGenerator } from '../src/core/project/generatorCommands'
 import { ProjectFormatError } from '../src/core/project/migrate'
 import { copyChosen, paste } from '../src/core/project/moveMaterial'
+import { headingsOf, scoreOf } from '../src/core/project/onPage'
 import { layBars } from '../src/core/project/playedBars'
 import type { Chanceful } from './chanceful'
-import { damageBytes, damageJson, damageText, damageTrack } from './damage'
+import { damageBytes, damageJson, damageText, damageTrack, damageXml } from './damage'
 
 /** One kind of input: how a damaged one is made, and what must hold whatever it is. */
 export interface Target {
@@ -116,6 +124,37 @@ const projectFiles: Target = {
     const problem = misfit(project, null)
     if (problem) throw new Error(`It was opened, but could not be stored: ${problem}`)
     writeProjectFile({ project, takes: [], assets: [] })
+  },
+}
+
+const notationSeeds = fc
+  .sample(inventedMusic, { numRuns: 3, seed: 3 })
+  .map((music) => scoreToProject(music, identity).project)
+  .concat(demo)
+  .map((project) => writeMusicXml(scoreOf(project), headingsOf(project)))
+/** Small, with everything that players are told of the way through a piece. */
+const meiSeed = `<mei><music><body><mdiv><score><scoreDef meter.count="3" meter.unit="4" key.sig="2f"><staffGrp><staffGrp symbol="brace"><staffDef n="1" clef.shape="G" clef.line="2"/><staffDef n="2" clef.shape="F" clef.line="4"/></staffGrp></staffGrp></scoreDef><section><measure n="1" right="rptend"><staff n="1"><layer n="1"><note xml:id="a" pname="c" oct="5" dur="4" dots="1" tie="i"/><note xml:id="b" pname="c" oct="5" dur="8" tie="t"/><tuplet num="3" numbase="2"><note pname="e" oct="5" dur="8"/><rest dur="8"/><note pname="g" oct="5" dur="8" accid="s"/></tuplet></layer></staff><staff n="2"><layer n="1"><chord dur="2"><note pname="c" oct="3"/><note pname="g" oct="3"/></chord><clef shape="G" line="2"/><space dur="4"/></layer></staff><slur startid="#a" endid="#b"/><hairpin form="cres" tstamp="1" tstamp2="0m+3" staff="1"/><dynam tstamp="1" staff="1">p</dynam></measure><ending n="1"><measure n="2" right="rptend"><staff n="1"><layer n="1"><mRest/></layer></staff></measure></ending><ending n="2"><measure n="3" right="end"><staff n="1"><layer n="1"><note pname="b" oct="4" dur="2" dots="1" artic="stacc"/></layer></staff></measure></ending></section></score></mdiv></body></music></mei>`
+
+const notation: Target = {
+  name: 'files of notation',
+  named: [FileProblem],
+  make(by) {
+    const text = by.below(3) === 0 ? meiSeed : by.pick(notationSeeds)
+    const damaged = damageXml(text, by)
+    return encode(
+      by.below(6) === 0 ? damageText(damaged, ['<', '>', '/', '"', '&', '0', 'note'], by) : damaged,
+    )
+  },
+  take(input) {
+    const { project } = openFile(input, identity, { mostEvents: 20_000, mostNotes: 20_000 })
+    const problem = misfit(project, null)
+    if (problem) throw new Error(`It was opened, but could not be stored: ${problem}`)
+    const again = readProjectFile(writeProjectFile({ project, takes: [], assets: [] }))
+    if (again.aside.length > 0) throw new Error(`It was stored, but not read: ${again.aside[0]!.reason}`)
+    const score = scoreOf(again.project)
+    for (const { ledger, id } of score.parts)
+      if (!isBalanced(ledger)) throw new Error(`Notes of ${id} are not accounted for`)
+    readMusicXml(writeMusicXml(score, headingsOf(again.project)))
   },
 }
 
@@ -272,4 +311,14 @@ const copied: Target = {
 }
 
 /** MIDI files come first: they are what arrives from anywhere. */
-export const targets: readonly Target[] = [midi, bars, projectFiles, abc, lists, charts, chains, copied]
+export const targets: readonly Target[] = [
+  midi,
+  bars,
+  projectFiles,
+  notation,
+  abc,
+  lists,
+  charts,
+  chains,
+  copied,
+]

@@ -434,6 +434,8 @@ function forceOf(velocity: string | undefined): number | null {
   return Number.isInteger(number) && number >= 1 && number <= 127 ? number : null
 }
 
+const isCount = (number: number) => Number.isInteger(number) && number >= 1 && number <= 128
+
 /** So many notes in the time of how many. */
 interface Ratio {
   readonly actual: number
@@ -500,11 +502,14 @@ class LayerReader {
   }
 
   private tuplet(element: XmlElement, outer: Ratio | null): void {
+    const [actual, normal] = [Number(element.attributes.num ?? 3), Number(element.attributes.numbase ?? 2)]
+    if (!isCount(actual) || !isCount(normal)) {
+      this.part.unknown(element)
+      this.read(element, outer)
+      return
+    }
     const before = this.entries.length
-    this.read(element, {
-      actual: Number(element.attributes.num ?? 3) * (outer?.actual ?? 1),
-      normal: Number(element.attributes.numbase ?? 2) * (outer?.normal ?? 1),
-    })
+    this.read(element, { actual: actual * (outer?.actual ?? 1), normal: normal * (outer?.normal ?? 1) })
     const own = this.entries.slice(before)
     for (const [index, entry] of own.entries())
       if (entry.tuplet)

@@ -23,7 +23,9 @@ const durations: Readonly<Record<string, NoteValue['type']>> = Object.fromEntrie
 export function valueOfMei({ attributes }: XmlElement, outer?: XmlElement): NoteValue | null {
   const type = durations[attributes.dur ?? outer?.attributes.dur ?? '']
   const dots = Number(attributes.dots ?? outer?.attributes.dots ?? 0)
-  return type && dots >= 0 && dots <= 3 ? { type, dots: dots as NoteValue['dots'] } : null
+  return type && Number.isInteger(dots) && dots >= 0 && dots <= 3
+    ? { type, dots: dots as NoteValue['dots'] }
+    : null
 }
 
 /** The clef of a staff, told by attributes or an element. */

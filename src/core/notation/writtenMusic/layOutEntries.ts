@@ -125,7 +125,7 @@ function wholeRest(lengthTicks: Ticks, isHidden: boolean): ScoreElement {
 /** Rests that are not printed. */
 function silence(from: Ticks, to: Ticks, measure: Measure): ScoreElement[] {
   let startTicks = from
-  return writableLengths(from, to, measure, true).map((durationTicks): ScoreElement => {
+  return wholeLengths(from, to, measure, true).map((durationTicks): ScoreElement => {
     const value = noteValueOf(durationTicks) ?? { type: '128th', dots: 0 }
     const rest: ScoreElement = {
       kind: 'rest',
@@ -139,6 +139,12 @@ function silence(from: Ticks, to: Ticks, measure: Measure): ScoreElement[] {
     startTicks += durationTicks
     return rest
   })
+}
+
+/** Lengths that can be written; what is finer than any value is one, as it is. */
+function wholeLengths(from: Ticks, to: Ticks, measure: Measure, isRest: boolean): readonly Ticks[] {
+  const lengths = writableLengths(from, to, measure, isRest)
+  return lengths.every(Number.isInteger) ? lengths : [to - from]
 }
 
 /** An entry as one element where its value says its length, else as several that are tied. */
@@ -160,7 +166,7 @@ function piecesOf(
     return [elementOf(entry, start, durationTicks, value, tuplet ? { ...tuplet, ...edge } : null, staff)]
   // What no value says: tied pieces. Of a tuplet that cannot be written, the time is kept.
   let at = start
-  const lengths = writableLengths(start, end, measure, content.kind === 'rest')
+  const lengths = wholeLengths(start, end, measure, content.kind === 'rest')
   return lengths.map((length, index): ScoreElement => {
     const piece = elementOf(entry, at, length, noteValueOf(length) ?? { type: '128th', dots: 0 }, null, staff)
     at += length
