@@ -3,8 +3,9 @@ import type { Note } from '../event/note'
 import { inventedMusic } from '../notation/writtenMusic/inventedMusic.testing'
 import { amend } from '../project/amend'
 import { insertBars } from '../project/bars'
+import { bringInto } from '../project/bringInto'
 import { changeTrack, duplicateTrack } from '../project/commands'
-import { soundingNotes } from '../project/create'
+import { emptyProject, soundingNotes } from '../project/create'
 import { readAnew, scoreOf } from '../project/onPage'
 import type { Project } from '../project/schema'
 import { readProjectFile, writeProjectFile } from './projectFile'
@@ -107,4 +108,18 @@ describe('pages that a file wrote, when their notes are worked on', () => {
     expect(anew.tracks[0]!.clips[0]!.manuscript).toBeUndefined()
     expect(isBalanced(anew)).toBe(true)
   })
+})
+
+test('brought into an open piece, a page of a file is as it was, from the bar it was put at', () => {
+  fc.assert(
+    fc.property(inventedMusic, fc.integer({ min: 1, max: 4 }), (music, atBar) => {
+      const brought = open(music)
+      fc.pre(soundingNotes(brought.tracks[0]!)[0]!.onsetTicks < bar)
+      const empty = { ...emptyProject('host', 'Host', 0), nextSerial: 50 }
+      const next = bringInto(empty, brought, { atBar, time: 'file', inPlaceOf: null })
+      if ('problem' in next) throw new Error(next.problem)
+      expect(barsOf(next).slice(atBar - 1)).toEqual(barsOf(brought))
+    }),
+    { numRuns: 10, endOnFailure: true },
+  )
 })

@@ -13,6 +13,7 @@ import { CablesSection } from './CablesSection'
 import { ClockSection } from './ClockSection'
 import { RemarkNote } from './Remark'
 import { SetupsSection } from './SetupsSection'
+import { TracksFromFile } from './TracksFromFile'
 
 /** Beside the threads: what is wrong with the wiring and its remedies, who can join, cables, clock, saved set-ups. */
 export function PlayersPanel({
@@ -120,6 +121,7 @@ function JoinSection() {
         >
           Add a track
         </Button>
+        <TracksFromFile />
       </div>
       <Tick isOn={isSeatingEveryone} onChange={session.seatEveryone}>
         a track for everyone who plays

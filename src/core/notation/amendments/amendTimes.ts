@@ -36,7 +36,7 @@ export function amendTimes(
   const placed = written.map((each) => {
     const told = times.get(each.note.id)
     if (!told) return each
-    const onsetTicks = placeMovedWith(told, each.note.onsetTicks)
+    const onsetTicks = placeNow(told, each.note.onsetTicks)
     if (onsetTicks === null) {
       misfits.push({ amendment: told, why: 'the note was moved since' })
       return each
@@ -50,10 +50,7 @@ export function amendTimes(
 }
 
 /** A note that is moved by beats or bars takes its written place with it; null when it lies elsewhere now. */
-export function placeMovedWith(
-  { heardTicks, onsetTicks }: Pick<AmendmentOf<'time'>, 'heardTicks' | 'onsetTicks'>,
-  nowTicks: Ticks,
-): Ticks | null {
+function placeNow({ heardTicks, onsetTicks }: AmendmentOf<'time'>, nowTicks: Ticks): Ticks | null {
   const moved = nowTicks - heardTicks
   const beats = Math.round(moved / TICKS_PER_QUARTER) * TICKS_PER_QUARTER
   const place = onsetTicks + beats

@@ -2,12 +2,19 @@ import type { NoteId } from '../../event/note'
 import type { Ticks } from '../../time/units'
 import { headNumbers, type Manuscript } from './manuscript'
 
+/** Which numbers of a head are places in the piece: when it is heard, and where it is written. */
+const placesInHead: ReadonlySet<number> = new Set([1, 4])
+
 /**
- * The manuscript of a copy: the same of notes that are called otherwise.
+ * The manuscript of a copy: the same of notes that are called otherwise, and may lie later.
  *
  * @param copyOf the copy of each note that the manuscript tells of
  */
-export function manuscriptOfCopy(manuscript: Manuscript, copyOf: (noteId: NoteId) => NoteId): Manuscript {
+export function manuscriptOfCopy(
+  manuscript: Manuscript,
+  copyOf: (noteId: NoteId) => NoteId,
+  laterTicks: Ticks = 0,
+): Manuscript {
   const at = ([noteId, offsetTicks]: readonly [NoteId, Ticks]): [NoteId, Ticks] => [
     copyOf(noteId),
     offsetTicks,
@@ -15,7 +22,10 @@ export function manuscriptOfCopy(manuscript: Manuscript, copyOf: (noteId: NoteId
   const pair = ([from, to]: readonly [NoteId, NoteId]): [NoteId, NoteId] => [copyOf(from), copyOf(to)]
   return {
     ...manuscript,
-    heads: manuscript.heads.map((number, index) => (index % headNumbers === 0 ? copyOf(number) : number)),
+    heads: manuscript.heads.map((number, index) => {
+      const place = index % headNumbers
+      return place === 0 ? copyOf(number) : placesInHead.has(place) ? number + laterTicks : number
+    }),
     within: manuscript.within.map((ids) => ids.map(copyOf)),
     graces: manuscript.graces.map(({ ids, fifths }) => ({ ids: ids.map(copyOf), fifths })),
     signs: manuscript.signs.map(([id, sign]) => [copyOf(id), sign]),

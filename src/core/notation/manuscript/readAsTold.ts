@@ -1,9 +1,8 @@
 import type { Note, NoteId } from '../../event/note'
 import type { Measure } from '../../time/meterMap'
 import { MeterMap } from '../../time/meterMap'
-import type { Ticks } from '../../time/units'
+import { TICKS_PER_QUARTER, type Ticks } from '../../time/units'
 import type { Stand } from '../amendments/amendMarks'
-import { placeMovedWith } from '../amendments/amendTimes'
 import type { CleanNotes } from '../clean'
 import type { StaffClefs } from '../clefs'
 import type { Dynamics } from '../dynamics'
@@ -13,7 +12,7 @@ import { type WrittenNote, writeRhythm } from '../rhythm/rhythm'
 import type { Articulation } from '../score'
 import type { ScoreSource } from '../scoreSource'
 import type { LineSlur } from '../slurs'
-import { headsOf, type Manuscript } from './manuscript'
+import { headsOf, type Manuscript, type ManuscriptHead } from './manuscript'
 
 /** The rhythm of a part as it was told. */
 interface ToldRhythm {
@@ -23,7 +22,7 @@ interface ToldRhythm {
 }
 
 /**
- * Reads a part whose notes have a manuscript: each stands where it was told, as long as it is played so, or was moved by whole beats.
+ * Reads a part whose notes have a manuscript: each stands where it was told, as long as it is played so, or was moved along the grid.
  * What was changed or added since is read from how it is played, among what is told.
  *
  * @param notes in order of onset
@@ -35,7 +34,7 @@ export function readAsTold(manuscript: Manuscript, source: ScoreSource, notes: r
   for (const head of headsOf(manuscript)) {
     const note = byId.get(head.noteId)
     if (!note || note.durationTicks !== head.heardDurationTicks) continue
-    const onsetTicks = placeMovedWith(head, note.onsetTicks)
+    const onsetTicks = placeNow(head, note.onsetTicks)
     if (onsetTicks === null) continue
     placed.add(note.id)
     written.push({ note, onsetTicks, endTicks: onsetTicks + head.durationTicks, isShort: false })
@@ -72,6 +71,14 @@ export function readAsTold(manuscript: Manuscript, source: ScoreSource, notes: r
     },
     clean: { notes, mergedInto, merged, filtered: [] },
   }
+}
+
+/** What is moved by a thirty-second or more is moved on the page; null for a note that was moved by less, or off that grid. */
+const gridTicks: Ticks = TICKS_PER_QUARTER / 8
+
+function placeNow({ heardTicks, onsetTicks }: ManuscriptHead, nowTicks: Ticks): Ticks | null {
+  const moved = nowTicks - heardTicks
+  return moved % gridTicks === 0 && onsetTicks + moved >= 0 ? onsetTicks + moved : null
 }
 
 function glissandiOf({ glissandi }: Manuscript, byId: ReadonlyMap<NoteId, Note>) {
