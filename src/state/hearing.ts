@@ -4,6 +4,7 @@ import { asWritten } from '@/core/project/asWritten'
 import { atItsSpeed } from '@/core/project/atItsSpeed'
 import { type Practice, practising } from '@/core/project/practising'
 import type { Project } from '@/core/project/schema'
+import { type StavesOfNotes, type Transfer, transferring } from '@/core/project/transferring'
 import type { ProjectStore } from './projectStore'
 
 /** How the piece is heard: nothing of it is stored. */
@@ -12,6 +13,8 @@ export interface HearingState {
   readonly isAsWritten: boolean
   /** One part among the others. */
   readonly practice: Practice | null
+  /** What is being played into another program. */
+  readonly transfer: Transfer | null
 }
 
 /** What of a piece is heard: as it was played or as it is written, all parts alike or one before the others. */
@@ -24,14 +27,21 @@ export function createHearing(options: {
   tell(project: Project): void
   problem(error: unknown): void
 }) {
-  const state = createStore<HearingState>(() => ({ isAsWritten: false, practice: null }))
+  const state = createStore<HearingState>(() => ({ isAsWritten: false, practice: null, transfer: null }))
   let sounds: ReadonlyMap<string, readonly Note[]> | null = null
+  let staves: StavesOfNotes = new Map()
+  let isSending = false
 
   /** The piece as it is heard. */
   function heard(project: Project): Project {
     const { practice } = state.getState()
     const written = sounds ? asWritten(project, sounds) : project
     return atItsSpeed(practice ? practising(written, practice) : written)
+  }
+  /** The piece as it is heard, or as it is sent while that is so: what the engine plays. */
+  function told(project: Project): Project {
+    const { transfer } = state.getState()
+    return transfer ? transferring(heard(project), transfer, staves) : heard(project)
   }
   const tell = () => options.tell(options.store.getState().project)
 
@@ -52,6 +62,23 @@ export function createHearing(options: {
   return {
     state,
     heard,
+    told,
+    /** From now on the parts of a transfer are sent, and nothing else is played; null: everything is as before. */
+    async transfer(transfer: Transfer | null): Promise<void> {
+      if (transfer) staves = stavesOf(await options.sounds())
+      if (transfer === state.getState().transfer) return
+      state.setState({ transfer })
+      tell()
+    },
+    /** What was being sent ends with the transport. */
+    onTransport(isPlaying: boolean): void {
+      if (isPlaying) isSending = state.getState().transfer !== null
+      else if (isSending) {
+        isSending = false
+        state.setState({ transfer: null })
+        tell()
+      }
+    },
     hearAsWritten(isAsWritten: boolean): void {
       state.setState({ isAsWritten })
       if (isAsWritten) void follow()
@@ -66,4 +93,14 @@ export function createHearing(options: {
     },
     stop: unsubscribe,
   }
+}
+
+/** Where each note of the page stands. */
+function stavesOf(sounds: ReadonlyMap<string, readonly Note[]>): StavesOfNotes {
+  return new Map(
+    [...sounds].map(([trackId, notes]) => [
+      trackId,
+      new Map(notes.flatMap(({ id, staff }) => (staff === undefined ? [] : [[id, staff] as const]))),
+    ]),
+  )
 }

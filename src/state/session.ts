@@ -60,6 +60,7 @@ export async function openSession(loaded: LoadedProject) {
       performing.onTransport(transport)
       if (transport.state !== 'recording') livePage.clear()
       hearing.onTransport(transport)
+      hearingPage.onTransport(transport.state === 'playing')
     },
     activity: (events) => hub.pass(events),
     settle: () => sources.handedOver(),
@@ -107,9 +108,8 @@ export async function openSession(loaded: LoadedProject) {
       }),
     sounds: engraving.sounds,
     tell: (project) => {
-      const heard = hearingPage.heard(project)
-      enginePicture.tell(heard)
-      sound.setProject(heard)
+      enginePicture.tell(hearingPage.told(project))
+      sound.setProject(hearingPage.heard(project))
     },
     problem: saying('The page could not be heard as it is written'),
   })
@@ -128,9 +128,8 @@ export async function openSession(loaded: LoadedProject) {
   }
   const parcel = createParcel({ computing, printing, soundFiles, projectFile })
   function showProject(project: Project): void {
-    const heard = hearingPage.heard(project)
-    enginePicture.tell(heard)
-    sound.setProject(heard)
+    enginePicture.tell(hearingPage.told(project))
+    sound.setProject(hearingPage.heard(project))
     void backing.load(project)
   }
   showProject(initial)
@@ -166,7 +165,7 @@ export async function openSession(loaded: LoadedProject) {
     control,
     tell(alone) {
       enginePicture.hearAlone(alone)
-      enginePicture.tell(hearingPage.heard(store.getState().project))
+      enginePicture.tell(hearingPage.told(store.getState().project))
     },
   })
   const positionTicks = (): Ticks => control.place().ticks

@@ -1,11 +1,11 @@
-import type { Note, NoteId } from '../event/note'
+import type { Note, NoteId, StaffNumber } from '../event/note'
 import { firstIndex } from '../time/firstIndex'
 import { beatUnitTicks, isCompound, type Measure } from '../time/meterMap'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 import { signatureAlter } from './accidentals'
 import type { WrittenLevel } from './amendments/amendment'
 import { type Head, standingIn } from './heads'
-import { keyAt, type Score, type ScorePart, type SpelledPitch } from './score'
+import { keyAt, type Score, type ScorePart, type SpelledPitch, staffOf } from './score'
 import type { KeyChange } from './scoreSettings'
 
 /** How long a note sounds of its written value. (Common practice; a note that is not bound is let go a little early.) */
@@ -73,6 +73,8 @@ export function soundWithin(score: Score): {
         releaseVelocity: 64,
         channel: 1,
         origin: { kind: 'drawn' },
+        // As it stands: what has reached over is on the other staff.
+        ...(part.clefs.length > 1 && { staff: (staffOf(head.chord, head) === 2 ? 2 : 1) as StaffNumber }),
       })
     }
   }

@@ -15,6 +15,7 @@ import { HeardAs } from '../score/HeardAs'
 import { LedgerLines } from '../score/LedgerLines'
 import { useProject, useSession } from '../workspace/sessionContext'
 import { viewStore } from '../workspace/viewStore'
+import { LiveBench } from './LiveBench'
 import { ParcelBench } from './ParcelBench'
 import { PrintBench } from './PrintBench'
 import { SoundBench } from './SoundBench'
@@ -108,6 +109,7 @@ export function DeliverView() {
             <FileList title="Each track as a MIDI file of its own" files={delivery.midi.stems} />
           </div>
         )}
+        <LiveBench project={project} />
         <ParcelBench project={project} />
         <PrintBench project={project} partNames={onPage.map(({ name }) => name)} />
         <SoundBench project={project} />

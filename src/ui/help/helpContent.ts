@@ -78,6 +78,10 @@ export const whatIf: readonly (readonly [problem: string, remedy: string])[] = [
     'Save it there as MusicXML or MEI and bring it in on the shelf. It comes as tracks that play it, repeats and ornaments played out, and its page stays as it is written while you work on the notes. “Read it anew”, beside a part under Score, finds the page from how it is played instead.',
   ],
   [
+    'My notation program puts notes on the wrong staff when I play into it.',
+    'Under Deliver, “Live into notation software” sends the two staves of a part on two channels, as its page has them: set up two staves there that listen to one channel each. “As written” sends clean lengths on the grid.',
+  ],
+  [
     'Notes are missing on the page.',
     'Very quiet and very short notes are left out as slips; when they are more than a few, a sentence above the music says so and writes them at a press.',
   ],
