@@ -143,3 +143,27 @@ test('a parcel holds everything with a list of it, and is stopped with a press',
   expect(list).toContain('16 bars')
   expect(list).toMatch(/Lamps on the Ebb\.musicxml +255 of 255 notes read back the same, by verovio/)
 })
+
+test('a file comes into the open piece: at a bar, with its page, and goes away with one undo', async ({
+  page,
+}) => {
+  await openDemo(page)
+  await goTo(page, 'Players')
+  const lay = page.getByRole('region', { name: 'Tracks from a file' })
+  const field = page.getByLabel('File with tracks for this piece')
+  const asField = { name: file.name, mimeType: 'application/xml', buffer: Buffer.from(file.bytes) }
+  await field.setInputFiles({ ...asField, buffer: Buffer.from('<mei><music>') })
+  await expect(page.getByText(/was not brought in, and nothing was changed: Line 1/)).toBeVisible()
+  await field.setInputFiles(asField)
+  await expect(lay).toContainText('Ferry Bell: 1 part, 11 notes')
+  await lay.getByLabel('begins at bar').fill('18')
+  await lay.getByLabel('begins at bar').press('Enter')
+  await lay.getByLabel('Tempo and meter').selectOption('file')
+  await lay.getByRole('button', { name: 'Bring it in' }).click()
+  await expect(lay).toHaveCount(0)
+  await goTo(page, 'Score')
+  await expect(page.getByText('treble, as its file writes it')).toBeVisible()
+  await expect(page.getByRole('button', { name: /^5 Score|Score/ }).first()).toContainText(/2[0-9] bars/)
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText('as its file writes it')).toHaveCount(0)
+})

@@ -1,7 +1,7 @@
 import type { Page } from '@playwright/test'
 import { strToU8 } from 'fflate'
 import { expect, test } from './fixtures'
-import { bringIn, goTo } from './helpers'
+import { bringIn, goTo, openDemo } from './helpers'
 
 const note = (step: string, octave: number, staff: number, voice: number, rest = '') =>
   `<note>${rest}<pitch><step>${step}</step><octave>${octave}</octave></pitch><duration>1</duration><voice>${voice}</voice><type>quarter</type><staff>${staff}</staff></note>`
@@ -61,4 +61,30 @@ test('a keyboard part arrives with its staves on two channels, as the page has t
   await page.getByRole('button', { name: 'Play', exact: true }).click()
   await page.waitForTimeout(1500)
   await expect(program.getByTestId('receiver-total')).toContainText('Nothing has arrived yet')
+})
+
+test('stopped in the middle, nothing goes on sounding there, and the next press begins anew', async ({
+  page,
+}) => {
+  const program = await receiver(page)
+  await openDemo(page)
+  await goTo(page, 'Deliver')
+  const live = page.getByRole('region', { name: 'Live into notation software' })
+  await live.getByRole('group', { name: 'Parts that are sent' }).getByText('Sefa’s harp').click()
+  await live.getByText('clock, start and stop').click()
+  await live.getByRole('button', { name: 'Send them' }).click()
+  await expect(live.getByRole('status')).toHaveText('Sending… Stop ends it.')
+  await expect(program.getByTestId('receiver-clock')).toContainText(/clock runs at 9[12]\.\d/, {
+    timeout: 15_000,
+  })
+  // Flute, and both staves of the piano; the harp is left out.
+  await expect(program.getByTestId('receiver-total')).toContainText('on 3 channels', { timeout: 20_000 })
+  await page.getByRole('button', { name: 'Stop', exact: true }).click()
+  await expect(program.getByTestId('receiver-total')).toContainText('none sounds now')
+  await expect(program.getByTestId('receiver-clock')).toContainText('clock stopped')
+  await program.getByRole('button', { name: 'Begin anew' }).click()
+  await live.getByRole('button', { name: 'Send them' }).click()
+  await expect(program.getByTestId('receiver-total')).toContainText(/\d+ notes arrived/)
+  await page.getByRole('button', { name: 'Stop', exact: true }).click()
+  await expect(program.getByTestId('receiver-total')).toContainText('none sounds now')
 })

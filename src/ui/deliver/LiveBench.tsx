@@ -26,13 +26,18 @@ export function LiveBench({ project }: { project: Project }) {
   const port = portId ?? ports[0]?.value ?? null
   const send = async () => {
     if (port === null) return
-    await session.hearingPage.transfer({
-      portId: port,
-      trackIds: chosen.map(({ id }) => id),
-      dividesStaves,
-      withClock,
-    })
-    await session.play(0, playingEndTicks(project))
+    try {
+      await session.hearingPage.transfer({
+        portId: port,
+        trackIds: chosen.map(({ id }) => id),
+        dividesStaves,
+        withClock,
+      })
+      await session.play(0, playingEndTicks(project))
+    } catch (error) {
+      await session.hearingPage.transfer(null)
+      session.notify(`Nothing was sent: ${error instanceof Error ? error.message : error}.`, true)
+    }
   }
   return (
     <section aria-label="Live into notation software" className="mt-8 border-t border-rule pt-4">

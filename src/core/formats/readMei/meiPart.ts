@@ -1,5 +1,5 @@
 import { signatureAlter } from '../../notation/accidentals'
-import type { WrittenLevel } from '../../notation/amendments/amendment'
+import { type WrittenLevel, writtenLevels } from '../../notation/amendments/amendment'
 import type { PartHeading } from '../../notation/headings'
 import { percussionKeyAt } from '../../notation/percussion'
 import type { Articulation, Clef, SpelledPitch } from '../../notation/score'
@@ -45,19 +45,7 @@ const signOf: Readonly<Record<string, Articulation>> = {
   upbow: 'up bow',
   dnbow: 'down bow',
 }
-const levels: ReadonlySet<string> = new Set([
-  'ppp',
-  'pp',
-  'p',
-  'mp',
-  'mf',
-  'f',
-  'ff',
-  'fff',
-  'fp',
-  'sf',
-  'sfz',
-] satisfies WrittenLevel[])
+const levels: ReadonlySet<string> = new Set(writtenLevels)
 
 /** A place of something that lasts, whose end may come later. */
 interface Lasting {

@@ -110,7 +110,8 @@ function elementsOf(line: readonly Entry[], measure: Measure, staff: number): Sc
   return elements
 }
 
-function wholeRest(lengthTicks: Ticks, isHidden: boolean): ScoreElement {
+/** A rest for a whole bar. */
+export function wholeRest(lengthTicks: Ticks, isHidden: boolean): ScoreElement {
   return {
     kind: 'rest',
     startTicks: 0,

@@ -9,7 +9,7 @@ import type { KeyChange, KeySignature } from '../scoreSettings'
 import { tempoMarksOf } from '../tempoMarks'
 import { writtenKey } from '../transposition'
 import { type BarLength, barLengths } from './barLengths'
-import { type LaidOutLine, layOutEntries, lineAddress } from './layOutEntries'
+import { type LaidOutLine, layOutEntries, lineAddress, wholeRest } from './layOutEntries'
 import { playingOrder } from './playingOrder'
 import type { Place, Span, WrittenMusic, WrittenPart } from './writtenMusic'
 
@@ -253,7 +253,13 @@ function performedPart(
       const voices: { voice: number; staff: number; elements: readonly ScoreElement[] }[] =
         own.length > 0
           ? own
-          : [{ voice: numbers.firstOf[index]!, staff, elements: [restOf(plays.measures[play]!.lengthTicks)] }]
+          : [
+              {
+                voice: numbers.firstOf[index]!,
+                staff,
+                elements: [wholeRest(plays.measures[play]!.lengthTicks, false)],
+              },
+            ]
       return voices.map((voice) => ({
         ...voice,
         elements: voice.elements.map((element) => withIdentity(element, voice.voice, open, identity)),
@@ -312,18 +318,6 @@ function performedPart(
     }),
     ledger: sumLedgers([]),
     misfits: [],
-  }
-}
-
-function restOf(lengthTicks: Ticks): ScoreElement {
-  return {
-    kind: 'rest',
-    startTicks: 0,
-    durationTicks: lengthTicks,
-    value: { type: 'whole', dots: 0 },
-    tuplet: null,
-    isWholeMeasure: true,
-    isHidden: false,
   }
 }
 
