@@ -50,7 +50,7 @@ export function createParcel(works: {
       return [{ fileName, bytes: await works.projectFile(project), check: null }]
     },
     async notation(project) {
-      const { files } = await computing.run((compute) => compute.deliverMusicXml(project))
+      const { files } = await computing.run((compute) => compute.deliverMusicXml(project, '3.0'))
       return files.map(proved)
     },
     async midi(project, _, isAsWritten) {

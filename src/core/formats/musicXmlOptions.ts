@@ -1,6 +1,14 @@
 import type { GatheredRests } from '../notation/gatheredRests'
 
+/** Versions of the standard that a file can be of; the older one is read by most programs. */
+export const musicXmlVersions = ['3.0', '4.0'] as const
+export type MusicXmlVersion = (typeof musicXmlVersions)[number]
+
 export interface MusicXmlOptions {
+  /** 3.0 when absent; 4.0 has signs of its own, such as that of swing. */
+  readonly version?: MusicXmlVersion
+  /** The day it is written, as `YYYY-MM-DD`, to stand in the file. */
+  readonly writtenOn?: string
   /** Measures to write, by index; the whole piece when absent. Clefs, key and meter are given at the start of it. */
   readonly measures?: { readonly from: number; readonly to: number }
   /**

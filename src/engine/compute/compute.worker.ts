@@ -5,6 +5,7 @@ import { noteEndTicks } from '@/core/event/note'
 import { type NoteColumns, unpackNotes } from '@/core/event/noteColumns'
 import { compressMusicXml } from '@/core/formats/compressedMusicXml'
 import { writeMusicXml } from '@/core/formats/musicXml'
+import type { MusicXmlVersion } from '@/core/formats/musicXmlOptions'
 import { type OpenedFile, openFile } from '@/core/formats/openFile'
 import { packFiles } from '@/core/formats/packFiles'
 import { type ProjectFile, writeProjectFile } from '@/core/formats/projectFile'
@@ -96,10 +97,14 @@ const api = {
   },
 
   /** MusicXML, plain and compressed, proved by verovio, and MEI, written by verovio and proved by the reader here. */
-  async deliverMusicXml(project: Project): Promise<{ files: ProvedFile[]; report: ScoreReport }> {
+  async deliverMusicXml(
+    project: Project,
+    version: MusicXmlVersion,
+  ): Promise<{ files: ProvedFile[]; report: ScoreReport }> {
     const score = scoreOf(project)
     const headings = headingsOf(project)
-    const musicXml = writeMusicXml(score, headings)
+    const writtenOn = new Date().toISOString().slice(0, 10)
+    const musicXml = writeMusicXml(score, headings, { version, writtenOn })
     const proof = proveMusicXml(musicXml, score, headings, await independentReader())
     const name = safeFileName(project.name)
     const reader = 'verovio, from the written note values'

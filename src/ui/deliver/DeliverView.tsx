@@ -1,6 +1,7 @@
 import { BadgeCheck, CircleAlert, Download } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { useStore } from 'zustand'
+import { type MusicXmlVersion, musicXmlVersions } from '@/core/formats/musicXmlOptions'
 import { midiDivisions } from '@/core/formats/projectToMidi'
 import type { ScoreReport } from '@/core/formats/scoreFromFile'
 import { soundingNotes } from '@/core/project/create'
@@ -36,6 +37,7 @@ export function DeliverView() {
   const [delivery, setDelivery] = useState<Delivery | null>(null)
   const [stage, setStage] = useState<string | null>(null)
   const [problem, setProblem] = useState<string | null>(null)
+  const [version, setVersion] = useState<MusicXmlVersion>('3.0')
   const [division, setDivision] = useState<(typeof midiDivisions)[number]>(960)
   const onPage = project.tracks.filter((track) => track.isOnPage && soundingNotes(track).length > 0)
   const { isAsWritten } = useStore(session.hearingPage.state)
@@ -50,7 +52,7 @@ export function DeliverView() {
         compute.deliverMidi(project, division, isAsWritten),
       )
       setStage('Writing MusicXML and MEI and reading them back…')
-      const score = await session.computing.run((compute) => compute.deliverMusicXml(project))
+      const score = await session.computing.run((compute) => compute.deliverMusicXml(project, version))
       setDelivery({ project, isAsWritten, score, midi })
       viewStore.setState({ isDelivered: true })
     } catch (error) {
@@ -80,6 +82,12 @@ export function DeliverView() {
             value={division}
             options={midiDivisions.map((value) => ({ value, text: value.toLocaleString('en') }))}
             onChange={setDivision}
+          />
+          <Choice
+            label="MusicXML"
+            value={version}
+            options={musicXmlVersions.map((value) => ({ value, text: value }))}
+            onChange={setVersion}
           />
           <HeardAs label="MIDI" />
           {stage !== null && (

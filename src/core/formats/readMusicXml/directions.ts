@@ -1,5 +1,6 @@
 import type { WrittenLevel } from '../../notation/amendments/amendment'
 import { printedKinds } from '../../notation/chordSymbols/chordSymbol'
+import { type Swing, swingOfWords } from '../../notation/swing'
 import type { BarFlow } from '../../notation/writtenMusic/writtenMusic'
 import { TICKS_PER_QUARTER, type Ticks } from '../../time/units'
 import { child, childrenOf, textOf, type XmlElement } from '../xmlTree'
@@ -14,6 +15,7 @@ export type Said =
   | { readonly is: 'octave'; readonly octaves: 1 | 2 | -1 | -2 | 0 }
   | { readonly is: 'tempo'; readonly tempoBpm: number }
   | { readonly is: 'flow'; readonly flow: Partial<BarFlow> }
+  | { readonly is: 'swing'; readonly swing: Swing }
 
 /** Levels of the standard that are written here as the nearest that is known. (MusicXML 4.0, `dynamics`.) */
 const levelOf: Readonly<Record<string, WrittenLevel>> = {
@@ -77,6 +79,10 @@ export function soundSays(sound: XmlElement): Said[] {
   const said: Said[] = []
   const tempoBpm = Number(tempo)
   if (tempo !== undefined && Number.isFinite(tempoBpm) && tempoBpm > 0) said.push({ is: 'tempo', tempoBpm })
+  const swing = child(sound, 'swing')
+  const ratio = `${textOf(swing, 'first')}:${textOf(swing, 'second')}`
+  const known = swingOfWords(`swing, eighths ${ratio}`)
+  if (swing && known && textOf(swing, 'swing-type') !== '16th') said.push({ is: 'swing', swing: known })
   const flow: Partial<BarFlow> = {
     ...(dacapo === 'yes' ? { jump: 'da capo' } : {}),
     ...(dalsegno !== undefined ? { jump: 'dal segno' } : {}),

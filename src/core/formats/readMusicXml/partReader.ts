@@ -1,5 +1,6 @@
 import { percussionKeyAt } from '../../notation/percussion'
 import type { Clef, NoteValue, SpelledPitch } from '../../notation/score'
+import type { Swing } from '../../notation/swing'
 import { type Transposition, transpositions } from '../../notation/transposition'
 import type {
   BarFlow,
@@ -57,6 +58,7 @@ export class PartReader {
   readonly tempos: (Place & { tempoBpm: number })[] = []
   readonly sections: (Place & { name: string })[] = []
   readonly chordSymbols: (Place & { text: string })[] = []
+  swing: Swing | null = null
   private readonly clefs: Clef[] = []
   private readonly clefChanges: Mutable<WrittenPart['clefChanges'][number]>[] = []
   private readonly keys: WrittenPart['keys'][number][] = []
@@ -472,6 +474,9 @@ export class PartReader {
         }
         case 'tempo':
           this.tempos.push({ ...place, tempoBpm: each.tempoBpm })
+          break
+        case 'swing':
+          this.swing ??= each.swing
           break
         case 'flow':
           bar.flow = { ...bar.flow, ...each.flow }

@@ -149,7 +149,9 @@ function musicOf(head: Head, readers: readonly PartReader[]): WrittenMusic {
   })
   const parts = readers.map((reader) => reader.part())
   const { software: _software, ...headings } = pieceHeadings(head)
-  const swing = parts.flatMap(({ texts }) => texts.flatMap(({ text }) => swingOfWords(text) ?? []))[0] ?? null
+  const told = readers.find((reader) => reader.swing !== null)?.swing ?? null
+  const swing =
+    told ?? parts.flatMap(({ texts }) => texts.flatMap(({ text }) => swingOfWords(text) ?? []))[0] ?? null
   return {
     headings,
     bars,
