@@ -96,19 +96,29 @@ const divisions = [
 /** What is on no division of its beat is written in the finest that is usual. */
 const finest = divisions[2]
 
-/** Beats of simple meters in which something begins or ends off the binary grid. */
+/** The same of a dotted beat, which is divided in twos and threes by itself; what is on none of these is no tuplet. */
+const ofDottedBeat = [
+  { actual: 5, normal: 6 },
+  { actual: 7, normal: 6 },
+] as const
+
+/** Beats in which something begins or ends off their grid. */
 function tupletGroups(spans: readonly Span[], measure: Measure): TupletGroup[] {
   const beat = beatUnitTicks(measure)
-  if (isCompound(measure)) return []
+  const isDotted = isCompound(measure)
+  const gridTicks = beat / (isDotted ? 12 : 8)
+  const known: readonly (typeof divisions | typeof ofDottedBeat)[number][] = isDotted
+    ? ofDottedBeat
+    : divisions
   const edges = new Set<Ticks>()
   for (const span of spans) edges.add(span.start).add(span.end)
   const beats = Math.ceil(measure.lengthTicks / beat)
-  const kinds: ((typeof divisions)[number] | null)[] = []
+  const kinds: ((typeof known)[number] | null)[] = []
   for (let index = 0; index < beats; index++) {
     const inBeat = [...edges].map((edge) => edge - index * beat).filter((edge) => edge > 0 && edge < beat)
-    const isEven = inBeat.every((edge) => edge % (beat / 8) === 0)
-    const fits = divisions.find(({ actual }) => inBeat.every((edge) => edge % (beat / actual) === 0))
-    kinds.push(isEven ? null : (fits ?? finest))
+    const isEven = inBeat.every((edge) => edge % gridTicks === 0)
+    const fits = known.find(({ actual }) => inBeat.every((edge) => edge % (beat / actual) === 0))
+    kinds.push(isEven ? null : (fits ?? (isDotted ? null : finest)))
   }
   const groups: TupletGroup[] = []
   for (let index = 0; index < beats; index++) {

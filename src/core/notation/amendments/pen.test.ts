@@ -110,6 +110,28 @@ describe('a stroke of the pen', () => {
     expect(head(written, 2).chord.value).toEqual({ type: '16th', dots: 0 })
   })
 
+  test.each([5, 7] as const)('writes %i in a dotted beat, in the time of six', (actual) => {
+    const ids = Array.from({ length: actual }, (_, place) => place + 1)
+    const beat = 1.5 * quarter
+    const played = pieceWith(ids.map((id) => noteAt(id, id - 1, 59 + id)))
+    const inSix: Project = { ...played, meters: [{ tick: 0, numerator: 6, denominator: 8 }] }
+    const written = amend(
+      inSix,
+      ids.map((noteId) => ({
+        aspect: 'time',
+        noteId,
+        heardTicks: (noteId - 1) * quarter,
+        onsetTicks: ((noteId - 1) * beat) / actual,
+        durationTicks: beat / actual,
+      })),
+    )
+    expect(allMisfits(scoreOf(written))).toEqual([])
+    expect(ids.map((id) => head(written, id).chord.tuplet)).toEqual(
+      ids.map((id) => ({ actual, normal: 6, starts: id === 1, stops: id === actual })),
+    )
+    expect(head(written, 2).chord.value).toEqual({ type: '16th', dots: 0 })
+  })
+
   test('ties a note to the next of its pitch, in two values, and unties it', () => {
     const tied = strokes(tune(), [[5], { to: 'tie' }])
     expect(head(tied, 6).onsetTicks).toBe(4 * quarter)
