@@ -3,6 +3,7 @@ import { type Amendment, addressOf, isFromFile, isOfNote } from '@/core/notation
 import { takeBack } from '@/core/project/amend'
 import { contextOf } from '@/core/project/context'
 import { findNote } from '@/core/project/findNote'
+import { barsOfRepeat, heardOnce, hearTwice } from '@/core/project/hearTwice'
 import type { Project } from '@/core/project/schema'
 import type { ScoreOutline } from '@/engine/engraver/engraver'
 import { Button } from '../controls/Button'
@@ -34,6 +35,7 @@ export function HandChanges({ project, outline }: { project: Project; outline: S
           {amendments.length === 1 ? 'the change' : `all ${amendments.length.toLocaleString('en')} changes`}
         </Tick>
       )}
+      <HeardOnce project={project} />
       {unfitting.length > 0 && (
         <p role="status" className="mt-2 text-live">
           {unfitting.length === 1 ? 'One change does' : `${unfitting.length} changes do`} not fit what is read
@@ -73,6 +75,28 @@ export function HandChanges({ project, outline }: { project: Project; outline: S
       </div>
     </section>
   )
+}
+
+/** Repeats that are written and played once: a press lets them be heard. */
+function HeardOnce({ project }: { project: Project }) {
+  const session = useSession()
+  return heardOnce(project).map((repeat) => {
+    const { first, lastOfAll } = barsOfRepeat(project, repeat)
+    const which = first === lastOfAll ? `bar ${first}` : `bars ${first} to ${lastOfAll}`
+    const hear = () => {
+      const heard = hearTwice(project, repeat)
+      if ('problem' in heard) session.notify(`Nothing was changed: ${heard.problem}`, true)
+      else session.store.getState().apply(`hear ${which} twice`, () => heard)
+    }
+    return (
+      <p key={repeat.tick} className="mt-2 flex items-center justify-between gap-2 text-soft">
+        The repeat of {which} is played once.
+        <Button look="quiet" className="shrink-0 px-1.5 py-0" onClick={hear}>
+          play it twice
+        </Button>
+      </p>
+    )
+  })
 }
 
 /** A change in words: "bar 3, F4: staccato". */
