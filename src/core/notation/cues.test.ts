@@ -3,6 +3,7 @@ import { createDemo } from '../demo/harbourEvening'
 import { drawnNote } from '../event/notes.testing'
 import { writeMusicXml } from '../formats/musicXml'
 import { verovioToolkit } from '../formats/verovioReader.testing'
+import { amend } from '../project/amend'
 import { changeNotes } from '../project/commands'
 import { newClip, newTrack } from '../project/create'
 import { headingsOf, scoreOf } from '../project/onPage'
@@ -49,6 +50,20 @@ test('a cue is what the other plays there, beside the rest of one’s own', () =
     voice!.elements.flatMap((element) => (element.kind === 'chord' ? [element.notes[0]!.pitch] : []))
   expect(pitchesOf(cue)).toEqual(pitchesOf(flute.measures[8]![0]))
   expect(own).toMatchObject({ voice: 2, elements: [{ kind: 'rest' }] })
+})
+
+test('a cue has the signs by which it is known again, and none of how it is bowed', () => {
+  const project = resting(2, 2, 9)
+  const [first] = scoreOf(project).parts[0]!.measures[8]![0]!.elements
+  const noteId = first!.kind === 'chord' ? first!.notes[0]!.noteIds[0]! : 0
+  const signed = amend(project, [
+    { aspect: 'sign', noteId, sign: 'accent', isOn: true },
+    { aspect: 'sign', noteId, sign: 'down bow', isOn: true },
+  ])
+  const [cue] = cuesOf(signed, 2).measures[8]!
+  const [given] = cue!.elements
+  expect(given!.kind === 'chord' && given!.articulations).toEqual(expect.arrayContaining(['accent']))
+  expect(given!.kind === 'chord' && given!.articulations).not.toContain('down bow')
 })
 
 test('a cue is written for its reader: transposed, and octaves nearer where it would be far from the staff', () => {

@@ -1,6 +1,7 @@
 import type { Ticks } from '../time/units'
 import { AccidentalKeeper } from './accidentals'
 import {
+  type Articulation,
   type Clef,
   isUnpitched,
   keyAt,
@@ -141,7 +142,8 @@ class Cue {
       tiesToNext: top.tiesToNext && !ends,
       accidental: keeper.signFor(pitch, tiesFromPrevious),
     }
-    return { ...element, notes: [note], articulations: [], crossesTo: null, graces: [], lyric: null }
+    const articulations = element.articulations.filter((sign) => signsOfCues.has(sign))
+    return { ...element, notes: [note], articulations, crossesTo: null, graces: [], lyric: null }
   }
 
   private isLast({ startTicks, durationTicks }: { startTicks: Ticks; durationTicks: Ticks }, bar: number) {
@@ -155,6 +157,16 @@ class Cue {
     return pitchAt(step, key + semitones + 12 * octaves)
   }
 }
+
+/** Signs by which a reader knows again what is heard; how it is bowed or ornamented is for those who play it. */
+const signsOfCues: ReadonlySet<Articulation> = new Set<Articulation>([
+  'staccato',
+  'staccatissimo',
+  'tenuto',
+  'accent',
+  'marcato',
+  'fermata',
+])
 
 const stepNames = ['C', 'D', 'E', 'F', 'G', 'A', 'B'] as const
 const semitonesOfStep = [0, 2, 4, 5, 7, 9, 11] as const
