@@ -1,5 +1,6 @@
 import { createStore } from 'zustand/vanilla'
 import { contentsOfParcel, type ParcelFile } from '@/core/formats/contentsOfParcel'
+import { headingsOf } from '@/core/project/onPage'
 import type { Project } from '@/core/project/schema'
 import { safeFileName } from '@/core/separation/splitFile'
 import type { ProvedFile } from '@/engine/compute/compute.worker'
@@ -63,9 +64,7 @@ export function createParcel(works: {
       ]
     },
     async pages(project) {
-      const parts = project.tracks.filter(
-        ({ isOnPage, clips }) => isOnPage && clips.some(({ notes }) => notes.length > 0),
-      )
+      const { parts } = headingsOf(project)
       await printing.print(project, [null, ...parts.map((_, index) => index)])
       const { printed, problem } = printing.state.getState()
       if (printed?.project !== project) throw new Error(problem ?? 'other pages are being laid out')

@@ -6,7 +6,7 @@ import { manuscriptOf } from '../notation/manuscript/manuscriptOf'
 import { isUnpitched, type Score, type ScorePart } from '../notation/score'
 import { soundWithin } from '../notation/soundOfScore'
 import { tempoMarksOf } from '../notation/tempoMarks'
-import { type TranspositionName, transpositions } from '../notation/transposition'
+import { nameOfTransposition } from '../notation/transposition'
 import { type HeardRepeat, heardRepeats } from '../notation/writtenMusic/heardRepeats'
 import { performedScore } from '../notation/writtenMusic/performedScore'
 import type { WrittenMusic } from '../notation/writtenMusic/writtenMusic'
@@ -80,6 +80,11 @@ export function scoreToProject(
     )
   if (music.tempos.length === 0)
     warnings.push('The file says no tempo: it is played at 120 quarters a minute.')
+  for (const { heading, transposition } of music.parts)
+    if (nameOfTransposition(transposition) === null)
+      warnings.push(
+        `${heading.name} is written in a transposition that is not known here: it is written as it sounds.`,
+      )
   if (flows.some(({ jump }) => jump !== null))
     warnings.push('What da capo and dal segno lead back to is written out as it is played.')
   return { project: { ...project, words: kept }, warnings }
@@ -151,7 +156,7 @@ function addPart(
       pan: heading.pan,
       bracket: heading.bracket,
       keyNames: heading.keyNames.map((each) => ({ ...each })),
-      writtenAs: nameOfTransposition(part),
+      writtenAs: nameOfTransposition(part.transposition) ?? 'as it sounds',
       isArmed: false,
       clips: notes.length > 0 ? [clip] : [],
     },
@@ -187,13 +192,6 @@ function pedalsOf({ pedals }: ScorePart, channel: number): ControllerEvent[] {
     value,
   })
   return pedals.flatMap(({ startTicks, endTicks }) => [press(startTicks, 127), press(endTicks, 0)])
-}
-
-function nameOfTransposition({ transposition }: ScorePart): TranspositionName {
-  const name = Object.entries(transpositions).find(
-    ([, each]) => each.semitones === transposition.semitones && each.steps === transposition.steps,
-  )?.[0]
-  return (name ?? 'as it sounds') as TranspositionName
 }
 
 /** Syllables as they are kept: with the hyphen or the space that tells whether a word goes on. */

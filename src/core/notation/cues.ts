@@ -1,5 +1,6 @@
 import type { Ticks } from '../time/units'
 import { AccidentalKeeper } from './accidentals'
+import { pitchAt, stepOf } from './pitchSteps'
 import {
   type Articulation,
   type Clef,
@@ -167,24 +168,6 @@ const signsOfCues: ReadonlySet<Articulation> = new Set<Articulation>([
   'marcato',
   'fermata',
 ])
-
-const stepNames = ['C', 'D', 'E', 'F', 'G', 'A', 'B'] as const
-const semitonesOfStep = [0, 2, 4, 5, 7, 9, 11] as const
-
-/** Steps of the staff from C0 up. */
-function stepOf({ step, octave }: SpelledPitch): number {
-  return octave * 7 + stepNames.indexOf(step)
-}
-
-/** A key on a step of the staff; on a neighbouring step where it would need three signs there. */
-function pitchAt(step: number, key: number): SpelledPitch {
-  for (const place of [step, step + 1, step - 1]) {
-    const [octave, index] = [Math.floor(place / 7), ((place % 7) + 7) % 7]
-    const alter = key - (12 * (octave + 1) + semitonesOfStep[index]!)
-    if (Math.abs(alter) <= 2) return { step: stepNames[index]!, alter, octave }
-  }
-  throw new Error(`Key ${key} has no name near step ${step} of the staff`)
-}
 
 /** The step of each clef's middle line. */
 const middleStep: Readonly<Record<Clef, number>> = {

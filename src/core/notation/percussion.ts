@@ -49,10 +49,13 @@ export function percussionPlace(key: number): PercussionPlace {
   return places.get(key) ?? elsewhere
 }
 
-/** The key that is written at a place with a notehead; where none is, that of the plain head there; null where nothing stands. */
-export function percussionKeyAt(step: string, octave: number, notehead: string): number | null {
+/** A stroke of which nothing says what it is struck on. */
+const sideStick = 37
+
+/** The key that is written at a place with a notehead; where none is, that of the plain head there, else a stroke of the stick. */
+export function percussionKeyAt(step: string, octave: number, notehead: string): number {
   const heads = keysAt[`${step}${octave}`]
-  return heads?.[notehead as PercussionHead] ?? heads?.normal ?? Object.values(heads ?? {})[0] ?? null
+  return heads?.[notehead as PercussionHead] ?? heads?.normal ?? Object.values(heads ?? {})[0] ?? sideStick
 }
 
 /** Bass drums and the pedal of the hi-hat: played with the feet, written with the stems down. */

@@ -5,6 +5,7 @@ import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 import { signatureAlter } from './accidentals'
 import type { WrittenLevel } from './amendments/amendment'
 import { type Head, standingIn } from './heads'
+import { keyOf, letterAt, stepOf } from './pitchSteps'
 import { keyAt, type Score, type ScorePart, type SpelledPitch, staffOf } from './score'
 import type { KeyChange } from './scoreSettings'
 
@@ -189,23 +190,10 @@ function playedOut(plain: Sound, keys: readonly number[], goesOn: boolean): Soun
   })
 }
 
-const steps: readonly SpelledPitch['step'][] = ['C', 'D', 'E', 'F', 'G', 'A', 'B']
-const semitonesOf: Readonly<Record<SpelledPitch['step'], number>> = {
-  C: 0,
-  D: 2,
-  E: 4,
-  F: 5,
-  G: 7,
-  A: 9,
-  B: 11,
-}
-
 /** How far the next step of the key lies from a note, in semitones. */
-function neighbour({ step, alter }: SpelledPitch, by: 1 | -1, { fifths }: KeyChange): number {
-  const place = steps.indexOf(step) + by
-  const next = steps[(place + 7) % 7]!
-  const octave = place > 6 ? 12 : place < 0 ? -12 : 0
-  return semitonesOf[next] + signatureAlter(next, fifths) + octave - semitonesOf[step] - alter
+function neighbour(pitch: SpelledPitch, by: 1 | -1, { fifths }: KeyChange): number {
+  const next = letterAt(stepOf(pitch) + by)
+  return keyOf({ ...next, alter: signatureAlter(next.step, fifths) }) - keyOf(pitch)
 }
 
 /** The force in force at a place: that of the last level, on the way of a hairpin to the next. */

@@ -16,6 +16,11 @@ export const transpositions = {
   'in A': { semitones: 3, steps: 2 },
   'in F': { semitones: 7, steps: 4 },
   'in E♭': { semitones: 9, steps: 5 },
+  'in D': { semitones: 10, steps: 6 },
+  'in E': { semitones: 8, steps: 5 },
+  'in G': { semitones: 5, steps: 3 },
+  'in high D': { semitones: -2, steps: -1 },
+  'in high F': { semitones: -5, steps: -3 },
   'in B♭, a ninth': { semitones: 14, steps: 8 },
   'in E♭, a thirteenth': { semitones: 21, steps: 12 },
   'in high E♭': { semitones: -3, steps: -2 },
@@ -26,6 +31,12 @@ export const transpositions = {
 
 export type TranspositionName = keyof typeof transpositions
 export const transpositionNames = Object.keys(transpositions) as TranspositionName[]
+
+/** What a transposition is called here: one of as many semitones, of the same steps before others; null where there is none. */
+export function nameOfTransposition({ semitones, steps }: Transposition): TranspositionName | null {
+  const alike = transpositionNames.filter((name) => transpositions[name].semitones === semitones)
+  return alike.find((name) => transpositions[name].steps === steps) ?? alike[0] ?? null
+}
 
 /** General MIDI programs (from 0) that are usually written otherwise than they sound. */
 const ofProgram: ReadonlyMap<number, TranspositionName> = new Map<number, TranspositionName>([

@@ -1,5 +1,6 @@
 import type { Note } from '../event/note'
 import { soundingNotes } from './create'
+import { manuscriptOfTrack } from './onPage'
 import type { Track } from './schema'
 import { voicesOf } from './voiceEdits'
 
@@ -13,6 +14,8 @@ export interface MidiPart {
 /** A track whose notes were told apart into voices is a track of the file for each of them; what is in none comes first. */
 export function midiPartsOf(track: Track): MidiPart[] {
   const notes = soundingNotes(track)
+  // A part that came as notation has the voices of its file: it is one part.
+  if (manuscriptOfTrack(track)) return [{ name: track.name, track, notes }]
   const voices = voicesOf(notes)
   const others = notes.filter(({ voice }) => voice === undefined)
   if (voices.length + (others.length > 0 ? 1 : 0) < 2) return [{ name: track.name, track, notes }]

@@ -2,10 +2,10 @@ import { signatureAlter } from '../../notation/accidentals'
 import { type WrittenLevel, writtenLevels } from '../../notation/amendments/amendment'
 import type { PartHeading } from '../../notation/headings'
 import { percussionKeyAt } from '../../notation/percussion'
-import type { Articulation, Clef, SpelledPitch } from '../../notation/score'
+import { isStep, keyOf } from '../../notation/pitchSteps'
+import type { Articulation, Clef } from '../../notation/score'
 import type { KeySignature } from '../../notation/scoreSettings'
-import { type Transposition, transpositions } from '../../notation/transposition'
-import { ticksOfNoteValue } from '../../notation/values'
+import type { Transposition } from '../../notation/transposition'
 import type {
   Entry,
   EntryNote,
@@ -16,13 +16,9 @@ import type {
 import { TICKS_PER_QUARTER, type Ticks } from '../../time/units'
 import type { ReadingProblems } from '../readingProblems'
 import { child, childrenOf, type XmlElement } from '../xmlTree'
-import { clefOf, plainText, valueOfMei } from './meiValues'
+import { isTiedFrom, isTiedTo, type Mutable, type OpenChord, readLayer } from './meiLayer'
+import { plainText } from './meiValues'
 
-type Mutable<T> = { -readonly [K in keyof T]: T[K] }
-type Chord = Extract<Entry['content'], { kind: 'chord' }>
-type OpenChord = { -readonly [K in keyof Chord]: Chord[K] extends readonly (infer E)[] ? E[] : Chord[K] }
-
-const pitchClasses = { C: 0, D: 2, E: 4, F: 5, G: 7, A: 9, B: 11 } as const
 const alterOf: Readonly<Record<string, number>> = {
   s: 1,
   f: -1,
@@ -34,16 +30,6 @@ const alterOf: Readonly<Record<string, number>> = {
   sx: 2,
   nf: -1,
   ns: 1,
-}
-const signOf: Readonly<Record<string, Articulation>> = {
-  stacc: 'staccato',
-  ten: 'tenuto',
-  acc: 'accent',
-  marc: 'marcato',
-  stacciss: 'staccatissimo',
-  spicc: 'staccatissimo',
-  upbow: 'up bow',
-  dnbow: 'down bow',
 }
 const levels: ReadonlySet<string> = new Set(writtenLevels)
 
@@ -76,9 +62,6 @@ export class MeiPart {
   >()
   private readonly meters: NonNullable<WrittenBar['meter']>[] = []
   private key: KeySignature = { fifths: 0, mode: 'major' }
-  private readonly written: Transposition
-  /** What is written lies this much above what sounds. */
-  private readonly soundsLower: number
   /** Notes of which nothing says whether they are sharp or flat. */
   private readonly unsaid = new Set<EntryNote>()
   /** Notes of the bar whose signs are not decided yet. */
@@ -96,18 +79,9 @@ export class MeiPart {
     /** What its staves are called in the file. */
     private readonly staves: readonly string[],
     private readonly clefs: readonly Clef[],
-    { semitones, steps }: Transposition,
+    private readonly transposition: Transposition,
     private readonly problems: ReadingProblems,
-  ) {
-    this.soundsLower = semitones
-    const all = Object.values(transpositions)
-    this.written =
-      all.find((each) => each.semitones === semitones && each.steps === steps) ??
-      all.find((each) => each.semitones === semitones) ??
-      transpositions['as it sounds']
-    if (this.written.semitones !== semitones)
-      problems.add('transpositions that are not known: the part is written as it sounds', heading.name)
-  }
+  ) {}
 
   beginBar(meter: WrittenBar['meter']): void {
     this.entries.push([])
@@ -153,7 +127,7 @@ export class MeiPart {
   /** A staff of a bar, layer by layer. */
   staff(staff: XmlElement, number: number): void {
     for (const [index, layer] of childrenOf(staff, 'layer').entries())
-      new LayerReader(this, number, `${(number - 1) * 4 + (Number(layer.attributes.n) || index + 1)}`, layer)
+      readLayer(this, number, `${(number - 1) * 4 + (Number(layer.attributes.n) || index + 1)}`, layer)
   }
 
   get bar(): number {
@@ -201,7 +175,7 @@ export class MeiPart {
   note(element: XmlElement, startTicks: Ticks, staff: number): Mutable<EntryNote> | null {
     const { attributes } = element
     const isDrums = this.heading.instrument.kind === 'drums'
-    const step = (attributes.pname ?? attributes.loc ?? '').toUpperCase() as SpelledPitch['step']
+    const step = (attributes.pname ?? '').toUpperCase()
     const octave = Number(attributes.oct ?? Number.NaN)
     const fingering = plainText(child(element, 'fing')) || null
     const shared = {
@@ -211,18 +185,14 @@ export class MeiPart {
       fingering,
     }
     if (isDrums) {
-      const key = percussionKeyAt(
-        step || 'B',
-        Number.isFinite(octave) ? octave : 4,
-        attributes['head.shape'] ?? 'normal',
-      )
-      return {
-        key: key ?? 37,
-        pitch: { step: step || 'B', alter: 0, octave: Number.isFinite(octave) ? octave : 4 },
-        ...shared,
+      const place = {
+        step: isStep(step) ? step : ('B' as const),
+        octave: Number.isInteger(octave) ? octave : 4,
       }
+      const key = percussionKeyAt(place.step, place.octave, attributes['head.shape'] ?? 'normal')
+      return { key, pitch: { ...place, alter: 0 }, ...shared }
     }
-    if (pitchClasses[step] === undefined || !Number.isInteger(octave)) {
+    if (!isStep(step) || !Number.isInteger(octave)) {
       this.problems.add(
         'notes without a pitch',
         `line ${element.line} (bar ${this.bar + 1} of ${this.heading.name})`,
@@ -239,9 +209,8 @@ export class MeiPart {
       shown: alterOf[attributes.accid ?? accid?.accid ?? ''],
       silent: alterOf[attributes['accid.ges'] ?? accid?.['accid.ges'] ?? ''],
       settle: (alter) => {
-        const key = pitchClasses[step] + alter + 12 * (sounding + 1) - this.soundsLower
-        note.key = Math.min(127, Math.max(0, key))
         note.pitch = { step, alter, octave: sounding }
+        note.key = Math.min(127, Math.max(0, keyOf(note.pitch) - this.transposition.semitones))
       },
     })
     return note
@@ -271,7 +240,6 @@ export class MeiPart {
       case 'dynam': {
         const text = plainText(event)
         if (levels.has(text)) this.levels.push({ ...place, mark: text as WrittenLevel })
-        else if (/^(cresc|dim|decresc)/.test(text)) this.text(place, text)
         else if (text) this.text(place, text)
         break
       }
@@ -395,7 +363,7 @@ export class MeiPart {
     }
     return {
       heading: this.heading,
-      transposition: this.written,
+      transposition: this.transposition,
       clefs: this.clefs,
       clefChanges: this.clefChanges,
       keys: this.keys.length > 0 ? this.keys : [{ bar: 0, fifths: 0, mode: 'major' }],
@@ -414,203 +382,7 @@ export class MeiPart {
 const isOnePlace = (a: EntryNote, b: EntryNote) =>
   a.pitch.step === b.pitch.step && a.pitch.octave === b.pitch.octave
 
-const isTiedTo = (tie: string | undefined) => tie !== undefined && /[im]/.test(tie)
-const isTiedFrom = (tie: string | undefined) => tie !== undefined && /[mt]/.test(tie)
-
 function forceOf(velocity: string | undefined): number | null {
   const number = Number(velocity ?? Number.NaN)
   return Number.isInteger(number) && number >= 1 && number <= 127 ? number : null
-}
-
-const isCount = (number: number) => Number.isInteger(number) && number >= 1 && number <= 128
-
-/** So many notes in the time of how many. */
-interface Ratio {
-  readonly actual: number
-  readonly normal: number
-}
-
-/** Reads one layer: what follows each other on a staff. */
-class LayerReader {
-  /** Not rounded: tuplets need not go into ticks. */
-  private position = 0
-  private graces: EntryNote[] = []
-  private readonly entries: Mutable<Entry>[] = []
-
-  constructor(
-    private readonly part: MeiPart,
-    private readonly staff: number,
-    private readonly voice: string,
-    layer: XmlElement,
-  ) {
-    this.read(layer, null)
-  }
-
-  private read(within: XmlElement, tuplet: Ratio | null): void {
-    for (const element of within.children)
-      switch (element.name) {
-        case 'note':
-        case 'chord':
-          this.chord(element, tuplet)
-          break
-        case 'rest':
-          this.rest(element, tuplet, element.attributes.visible === 'false')
-          break
-        case 'space':
-          this.rest(element, tuplet, true)
-          break
-        case 'mRest':
-        case 'mSpace':
-        case 'multiRest':
-          this.wholeRest(element.name === 'mSpace' || element.attributes.visible === 'false')
-          break
-        case 'tuplet':
-          this.tuplet(element, tuplet)
-          break
-        case 'beam':
-        case 'graceGrp':
-        case 'bTrem':
-          this.read(element, tuplet)
-          if (element.name === 'bTrem') this.trembles()
-          break
-        case 'clef': {
-          const clef = clefOf(element)
-          if (clef) this.part.clefChange(this.part.bar, Math.round(this.position), this.staff, clef)
-          break
-        }
-        case 'accid':
-        case 'artic':
-        case 'keySig':
-        case 'meterSig':
-        case 'barLine':
-          break
-        default:
-          this.part.unknown(element)
-      }
-  }
-
-  private tuplet(element: XmlElement, outer: Ratio | null): void {
-    const [actual, normal] = [Number(element.attributes.num ?? 3), Number(element.attributes.numbase ?? 2)]
-    if (!isCount(actual) || !isCount(normal)) {
-      this.part.unknown(element)
-      this.read(element, outer)
-      return
-    }
-    const before = this.entries.length
-    this.read(element, { actual: actual * (outer?.actual ?? 1), normal: normal * (outer?.normal ?? 1) })
-    const own = this.entries.slice(before)
-    for (const [index, entry] of own.entries())
-      if (entry.tuplet)
-        entry.tuplet = { ...entry.tuplet, edge: { starts: index === 0, stops: index === own.length - 1 } }
-  }
-
-  private chord(element: XmlElement, tuplet: Ratio | null): void {
-    const notes = element.name === 'note' ? [element] : childrenOf(element, 'note')
-    const isGrace =
-      element.attributes.grace !== undefined ||
-      notes.every(({ attributes }) => attributes.grace !== undefined)
-    const staff = this.part.staffOf(element.attributes.staff ?? notes[0]?.attributes.staff) ?? this.staff
-    const read = notes.flatMap((note) => {
-      const found = this.part.note(note, Math.round(this.position), staff)
-      return found ? [{ note, found }] : []
-    })
-    if (isGrace) {
-      this.graces.push(...read.map(({ found }) => found))
-      return
-    }
-    const value = valueOfMei(element, notes[0])
-    const { start, ticks } = this.advance(value ? ticksOfNoteValue(value) : 0, tuplet)
-    if (read.length === 0 || ticks <= 0) return
-    const articulations = [element, ...notes].flatMap((each) => [
-      ...(each.attributes.artic ?? '').split(/\s+/),
-      ...childrenOf(each, 'artic').flatMap(({ attributes }) => (attributes.artic ?? '').split(/\s+/)),
-    ])
-    const chord: OpenChord = {
-      kind: 'chord',
-      notes: read.map(({ found }) => found),
-      graces: this.graces,
-      articulations: [...new Set(articulations.flatMap((name) => signOf[name] ?? []))],
-      lyric: lyricOf(element) ?? notes.map(lyricOf).find(Boolean) ?? null,
-    }
-    this.graces = []
-    const tied = element.name === 'chord' ? element.attributes.tie : undefined
-    if (tied)
-      for (const { found } of read) {
-        found.tiesToNext ||= isTiedTo(tied)
-        found.tiesFromPrevious ||= isTiedFrom(tied)
-      }
-    this.add({
-      startTicks: start,
-      durationTicks: ticks,
-      voice: this.voice,
-      staff,
-      value,
-      tuplet: tuplet && { ...tuplet, edge: null },
-      content: chord,
-    })
-    this.part.name(
-      element,
-      chord,
-      element.name === 'note' ? read[0]!.found : null,
-      start,
-      start + ticks,
-      this.voice,
-    )
-    if (element.name === 'chord')
-      for (const { note, found } of read) this.part.name(note, chord, found, start, start + ticks, this.voice)
-  }
-
-  private rest(element: XmlElement, tuplet: Ratio | null, isHidden: boolean): void {
-    const value = valueOfMei(element)
-    const { start, ticks } = this.advance(value ? ticksOfNoteValue(value) : 0, tuplet)
-    if (ticks <= 0) return
-    this.add({
-      startTicks: start,
-      durationTicks: ticks,
-      voice: this.voice,
-      staff: this.staff,
-      value,
-      tuplet: tuplet && { ...tuplet, edge: null },
-      content: { kind: 'rest', isWholeMeasure: false, isHidden },
-    })
-  }
-
-  private wholeRest(isHidden: boolean): void {
-    this.add({
-      startTicks: 0,
-      durationTicks: this.part.barTicks,
-      voice: this.voice,
-      staff: this.staff,
-      value: null,
-      tuplet: null,
-      content: { kind: 'rest', isWholeMeasure: true, isHidden },
-    })
-  }
-
-  private advance(plain: Ticks, tuplet: Ratio | null): { start: Ticks; ticks: Ticks } {
-    const start = Math.round(this.position)
-    this.position += tuplet ? (plain * tuplet.normal) / tuplet.actual : plain
-    return { start, ticks: Math.round(this.position) - start }
-  }
-
-  /** The last chord is repeated for as long as it lasts. */
-  private trembles(): void {
-    const last = this.entries.at(-1)
-    if (last?.content.kind === 'chord')
-      last.content = { ...last.content, articulations: [...last.content.articulations, 'tremolo'] }
-  }
-
-  private add(entry: Mutable<Entry>): void {
-    this.entries.push(entry)
-    this.part.push(entry)
-  }
-}
-
-function lyricOf(element: XmlElement): Chord['lyric'] {
-  const verse = childrenOf(element, 'verse')[0]
-  const syllable = child(verse, 'syl') ?? child(element, 'syl')
-  const text = plainText(syllable)
-  if (!syllable || !text) return null
-  const syllabic = { i: 'begin', m: 'middle', t: 'end', s: 'single' } as const
-  return { text, syllabic: syllabic[syllable.attributes.wordpos as keyof typeof syllabic] ?? 'single' }
 }

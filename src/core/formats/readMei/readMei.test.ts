@@ -113,6 +113,16 @@ describe('what MEI says by itself', () => {
     )
     expect(keys(project)).toEqual([60, 62, 64, 62, 67, 69])
   })
+  test('bars that rest under one sign are as many as it says', () => {
+    const whole = (pname: string) => bar(`<note pname="${pname}" oct="4" dur="1"/>`)
+    const { project } = opened(file(whole('c') + bar('<multiRest num="3"/>') + whole('d')))
+    expect(soundingNotes(project.tracks[0]!).map(({ onsetTicks }) => onsetTicks / (4 * 10_080))).toEqual([
+      0, 4,
+    ])
+    expect(readMei(file(bar('<multiRest num="20001"/>'))).warnings).toEqual([
+      expect.stringContaining('more than 20,000 bars'),
+    ])
+  })
   test('what cannot be read says what and where', () => {
     const refused = (text: string) => {
       try {

@@ -94,10 +94,7 @@ class Reading {
         if (this.bars.length > 0) this.breakBefore = 'page'
         break
       case 'measure':
-        if (this.bars.length >= mostBars)
-          throw new XmlError(
-            `Line ${element.line}: there are more than ${mostBars.toLocaleString('en')} bars, more than can be read`,
-          )
+        this.checkRoom(element)
         this.measure(element, around.findLast(({ name }) => name === 'ending') ?? null)
         break
     }
@@ -243,6 +240,23 @@ class Reading {
       breakBefore: this.breakBefore,
     })
     this.breakBefore = null
+    for (let more = restsGathered(measure) - 1; more > 0; more--) {
+      this.checkRoom(measure)
+      this.restBar()
+    }
+  }
+
+  private checkRoom(measure: XmlElement): void {
+    if (this.bars.length >= mostBars)
+      throw new XmlError(
+        `Line ${measure.line}: there are more than ${mostBars.toLocaleString('en')} bars, more than can be read`,
+      )
+  }
+
+  /** One more bar of several that rest under one sign. */
+  private restBar(): void {
+    for (const part of this.parts) part.beginBar(this.meter)
+    this.bars.push({ meter: this.meter, flow: plainFlow, barLine: null, breakBefore: null })
   }
 
   private isRepeatNext = false
@@ -306,4 +320,12 @@ function tempoOf({ attributes }: XmlElement): number | null {
   if (!Number.isFinite(mm) || mm <= 0) return null
   const dots = Number(attributes['mm.dots'] ?? 0)
   return (mm * 4 * (2 - 0.5 ** dots)) / unit
+}
+
+/** Bars that one sign of rest in a measure stands for, in all its staves. */
+function restsGathered(measure: XmlElement): number {
+  const layers = childrenOf(measure, 'staff').flatMap((staff) => childrenOf(staff, 'layer'))
+  const counts = layers.map((layer) => Number(child(layer, 'multiRest')?.attributes.num ?? 1))
+  const count = Math.min(...counts)
+  return Number.isInteger(count) ? count : 1
 }

@@ -1,10 +1,10 @@
-import { percussionKeyAt } from '../../notation/percussion'
-import type { Clef, NoteValue, SpelledPitch } from '../../notation/score'
+import type { Clef } from '../../notation/score'
 import type { Swing } from '../../notation/swing'
 import { type Transposition, transpositions } from '../../notation/transposition'
 import type {
   BarFlow,
   Entry,
+  EntryChord,
   EntryNote,
   Place,
   Span,
@@ -14,8 +14,10 @@ import type {
 import { TICKS_PER_QUARTER, type Ticks } from '../../time/units'
 import type { ReadingProblems } from '../readingProblems'
 import { child, childrenOf, textOf, type XmlElement } from '../xmlTree'
+import { clefOf, meterOf, transpositionOf } from './attributes'
 import { chordOf, directionSays, levelsIn, type Said, soundSays } from './directions'
 import { type NoteSigns, noteSigns } from './notations'
+import { readNote, tupletOf, valueTold, versesOf } from './notes'
 import type { ListedPart } from './partHeadings'
 
 /** What one part says of a bar that holds for all. */
@@ -25,18 +27,6 @@ export interface BarFromPart {
   readonly barLine: WrittenBar['barLine']
   readonly breakBefore: WrittenBar['breakBefore']
 }
-
-const pitchClasses = { C: 0, D: 2, E: 4, F: 5, G: 7, A: 9, B: 11 } as const
-const valueTypes: ReadonlySet<string> = new Set([
-  'whole',
-  'half',
-  'quarter',
-  'eighth',
-  '16th',
-  '32nd',
-  '64th',
-  '128th',
-] satisfies NoteValue['type'][])
 
 type Mutable<T> = { -readonly [K in keyof T]: T[K] }
 type OpenEntry = Mutable<Omit<Entry, 'content'>> & {
@@ -199,7 +189,11 @@ export class PartReader {
     if (key && Number.isInteger(fifths) && Math.abs(fifths) <= 7)
       this.keys.push({ bar: this.bar, fifths, mode: textOf(key, 'mode') === 'minor' ? 'minor' : 'major' })
     const time = child(element, 'time')
-    if (time) bar.meter = this.meterOf(time)
+    if (time) {
+      bar.meter = meterOf(time)
+      if (bar.meter === null && !child(time, 'senza-misura'))
+        this.problems.add('meters that are not known', this.where(time))
+    }
     const staves = Number(textOf(element, 'staves') ?? Number.NaN)
     if (Number.isInteger(staves) && staves > 0) {
       if (staves > 2)
@@ -212,69 +206,18 @@ export class PartReader {
     for (const clef of childrenOf(element, 'clef')) {
       const staff = Number(clef.attributes.number ?? 1)
       if (staff > 2) continue
-      const read = this.clefOf(clef)
-      if (read === null) continue
+      const read = clefOf(clef)
+      if (read === null) {
+        this.problems.add('clefs that are not known, such as tablature', this.where(clef))
+        continue
+      }
+      this.isUnpitched ||= read === 'percussion'
       if (this.bar === 0 && this.position === 0) this.clefs[staff - 1] = read
       else this.clefChanges.push({ bar: this.bar, offsetTicks: Math.round(this.position), staff, clef: read })
     }
     const transpose = child(element, 'transpose')
-    if (transpose) this.transpose(transpose)
+    if (transpose) this.transposition = transpositionOf(transpose)
   }
-
-  private meterOf(time: XmlElement): WrittenBar['meter'] {
-    if (child(time, 'senza-misura')) return null
-    const beats = childrenOf(time, 'beats').map((each) =>
-      each.text.split('+').reduce((sum, part) => sum + Number(part), 0),
-    )
-    const types = childrenOf(time, 'beat-type').map((each) => Number(each.text))
-    const finest = Math.max(...types)
-    const numerator = beats.reduce(
-      (sum, count, index) => sum + (count * finest) / (types[index] ?? finest),
-      0,
-    )
-    const isUsual =
-      Number.isInteger(numerator) &&
-      numerator >= 1 &&
-      numerator <= 64 &&
-      [1, 2, 4, 8, 16, 32, 64].includes(finest)
-    if (!isUsual) this.problems.add('meters that are not known', this.where(time))
-    return isUsual ? { numerator, denominator: finest } : null
-  }
-
-  private clefOf(element: XmlElement): Clef | null {
-    const sign = textOf(element, 'sign')
-    const line = Number(textOf(element, 'line') ?? Number.NaN)
-    const octave = Number(textOf(element, 'clef-octave-change') ?? 0)
-    if (sign === 'percussion' || sign === 'none') {
-      this.isUnpitched ||= sign === 'percussion'
-      return 'percussion'
-    }
-    if (sign === 'G') return octave === -1 ? 'treble 8vb' : 'treble'
-    if (sign === 'F') return octave === -1 ? 'bass 8vb' : 'bass'
-    if (sign === 'C') return line === 4 ? 'tenor' : 'alto'
-    this.problems.add('clefs that are not known, such as tablature', this.where(element))
-    return null
-  }
-
-  private transpose(element: XmlElement): void {
-    const number = (name: string) => Math.round(Number(textOf(element, name) ?? 0)) || 0
-    const octaves = number('octave-change')
-    const semitones = 0 - (number('chromatic') + 12 * octaves)
-    const steps = 0 - (number('diatonic') + 7 * octaves)
-    const known =
-      Object.values(transpositions).find((each) => each.semitones === semitones && each.steps === steps) ??
-      Object.values(transpositions).find((each) => each.semitones === semitones)
-    if (known) this.transposition = known
-    else
-      this.problems.add(
-        'transpositions that are not known: the part is written as it sounds',
-        this.where(element),
-      )
-    this.soundsLower = semitones
-  }
-
-  /** What is written lies this much above what sounds, whether it can be written so here or not. */
-  private soundsLower = 0
 
   private note(element: XmlElement): void {
     if (child(element, 'cue')) {
@@ -297,15 +240,18 @@ export class PartReader {
     for (const notations of childrenOf(element, 'notations'))
       for (const dynamics of childrenOf(notations, 'dynamics'))
         for (const mark of levelsIn(dynamics)) this.levels.push({ bar: this.bar, offsetTicks: start, mark })
+    const time = {
+      startTicks: start,
+      durationTicks,
+      voice,
+      staff,
+      value: valueTold(element),
+      tuplet: tupletOf(element, signs),
+    }
     if (rest) {
       if (isGrace) return
       this.push({
-        startTicks: start,
-        durationTicks,
-        voice,
-        staff,
-        value: valueTold(element),
-        tuplet: tupletOf(element, signs),
+        ...time,
         content: {
           kind: 'rest',
           isWholeMeasure:
@@ -315,8 +261,10 @@ export class PartReader {
       })
       return
     }
-    const note = this.pitchOf(element, signs)
+    this.isUnpitched ||= child(element, 'unpitched') !== undefined
+    const note = readNote(element, signs, this.transposition.semitones, this.listed.keyOf)
     if (!note) {
+      this.problems.add('notes without a pitch that can be played', this.where(element))
       if (!isGrace && !isChord) this.position += durationTicks
       return
     }
@@ -334,18 +282,13 @@ export class PartReader {
     const graces = this.graces.voice === voice ? this.graces.notes : []
     this.graces = { voice: '', notes: [] }
     this.push({
-      startTicks: start,
-      durationTicks,
-      voice,
-      staff,
-      value: valueTold(element),
-      tuplet: tupletOf(element, signs),
+      ...time,
       content: {
         kind: 'chord',
         notes: [note],
         graces,
         articulations: [...signs.articulations],
-        lyric: this.lyricOf(element),
+        lyric: this.firstVerse(element),
       },
     })
   }
@@ -372,52 +315,10 @@ export class PartReader {
     this.last = entry
   }
 
-  private pitchOf(element: XmlElement, signs: NoteSigns): EntryNote | null {
-    const pitch = child(element, 'pitch')
-    const unpitched = child(element, 'unpitched')
-    const force = Number(element.attributes.dynamics ?? Number.NaN)
-    const shared = {
-      tiesFromPrevious: signs.tiesFrom,
-      tiesToNext: signs.tiesTo,
-      // Percent of 90, which the standard takes for forte.
-      velocity: Number.isFinite(force) ? Math.min(127, Math.max(1, Math.round(force * 0.9))) : null,
-      fingering: signs.fingerings.join(' ') || null,
-    }
-    if (pitch) {
-      const step = textOf(pitch, 'step') as SpelledPitch['step']
-      const alter = Math.round(Number(textOf(pitch, 'alter') ?? 0))
-      const octave = Number(textOf(pitch, 'octave') ?? Number.NaN)
-      const written = pitchClasses[step] + alter + 12 * (octave + 1)
-      const key = written - this.soundsLower
-      if (Number.isInteger(key) && key >= 0 && key <= 127 && Math.abs(alter) <= 2)
-        return { key, pitch: { step, alter, octave }, ...shared }
-    }
-    if (unpitched) {
-      this.isUnpitched = true
-      const step = textOf(unpitched, 'display-step') ?? 'B'
-      const octave = Number(textOf(unpitched, 'display-octave') ?? 4)
-      const instrument = child(element, 'instrument')?.attributes.id ?? ''
-      const head = textOf(element, 'notehead') ?? 'normal'
-      const key = this.listed.keyOf.get(instrument) ?? percussionKeyAt(step, octave, head) ?? 37
-      return { key, pitch: { step: step as SpelledPitch['step'], alter: 0, octave }, ...shared }
-    }
-    this.problems.add('notes without a pitch that can be played', this.where(element))
-    return null
-  }
-
-  private lyricOf(element: XmlElement): Extract<Entry['content'], { kind: 'chord' }>['lyric'] {
-    const all = childrenOf(element, 'lyric').filter((each) => textOf(each, 'text'))
-    if (all.length === 0) return null
-    if (all.length > 1) this.problems.add('verses after the first', this.where(element))
-    const first = [...all].sort(
-      (a, b) => Number(a.attributes.number ?? 1) - Number(b.attributes.number ?? 1),
-    )[0]!
-    const said = textOf(first, 'syllabic')
-    // Two syllables on one note have an elision between them.
-    const text = childrenOf(first, 'text')
-      .map((each) => each.text.trim())
-      .join(' ')
-    return { text, syllabic: said === 'begin' || said === 'middle' || said === 'end' ? said : 'single' }
+  private firstVerse(element: XmlElement): EntryChord['lyric'] {
+    const verses = versesOf(element)
+    if (verses.length > 1) this.problems.add('verses after the first', this.where(element))
+    return verses[0] ?? null
   }
 
   private leads({ ends }: NoteSigns, voice: string, startTicks: Ticks): void {
@@ -522,23 +423,3 @@ export class PartReader {
 const longestTicks: Ticks = TICKS_PER_QUARTER * 4 * 64
 /** A passage is played so many times at most. */
 const mostTimes = 32
-
-function valueTold(element: XmlElement): NoteValue | null {
-  const type = textOf(element, 'type')
-  if (type === undefined || !valueTypes.has(type)) return null
-  const dots = childrenOf(element, 'dot').length
-  return dots > 3 ? null : { type: type as NoteValue['type'], dots: dots as NoteValue['dots'] }
-}
-
-function tupletOf(element: XmlElement, { tupletStarts, tupletStops }: NoteSigns): Entry['tuplet'] {
-  const modification = child(element, 'time-modification')
-  const actual = Number(textOf(modification, 'actual-notes') ?? Number.NaN)
-  const normal = Number(textOf(modification, 'normal-notes') ?? Number.NaN)
-  if (!Number.isInteger(actual) || !Number.isInteger(normal) || actual < 1 || normal < 1 || actual === normal)
-    return null
-  return {
-    actual,
-    normal,
-    edge: tupletStarts || tupletStops ? { starts: tupletStarts, stops: tupletStops } : null,
-  }
-}

@@ -1,4 +1,5 @@
 import { soundingNotes } from '../../project/create'
+import { midiPartsOf } from '../../project/midiParts'
 import { headingsOf, scoreOf } from '../../project/onPage'
 import type { Project } from '../../project/schema'
 import { proveMusicXml } from '../../proof/proveMusicXml'
@@ -159,6 +160,33 @@ describe('what a file says sounds', () => {
     expect(scoreOf(project).parts[0]!.measures[0]![0]!.elements[0]).toMatchObject({
       notes: [{ pitch: { step: 'D', alter: 0, octave: 4 } }],
     })
+  })
+
+  test('in a transposition that has no name here it sounds where it does, is written as it sounds, and says so', () => {
+    const horn = flute(
+      `<attributes><key><fifths>1</fifths></key><transpose><diatonic>-4</diatonic><chromatic>-6</chromatic></transpose></attributes>${whole('F').replace('<octave>', '<alter>1</alter><octave>')}`,
+    )
+    const { project, warnings } = opened(horn)
+    expect(keys(project)).toEqual([60])
+    expect(warnings).toEqual([
+      expect.stringContaining('Flute is written in a transposition that is not known'),
+    ])
+    expect(scoreOf(project).parts[0]!.measures[0]![0]!.elements[0]).toMatchObject({
+      // A fifth of its letters lower than F, on the key that sounds.
+      notes: [{ key: 60, pitch: { step: 'B', alter: 1, octave: 3 } }],
+    })
+    const again = opened(written(project))
+    expect(keys(again.project)).toEqual([60])
+  })
+
+  test('a part of several voices is one part of a MIDI file', () => {
+    const two = flute(
+      `${whole('C')}<backup><duration>8</duration></backup>${whole('E').replace('<voice>1', '<voice>2')}`,
+    )
+    const { project } = opened(two)
+    expect(midiPartsOf(project.tracks[0]!).map(({ name, notes }) => [name, notes.length])).toEqual([
+      ['Flute', 2],
+    ])
   })
 
   test('a pickup, and a bar that a repeat divides, are as long as what they hold', () => {

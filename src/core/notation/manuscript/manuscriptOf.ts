@@ -6,7 +6,7 @@ import { longestFingering } from '../amendments/amendment'
 import { type Head, standingIn } from '../heads'
 import { layOutVoice, type Piece } from '../measureLayout'
 import { keyAt, type Score, type ScoreElement, type ScorePart, type SpelledPitch } from '../score'
-import type { Fifths } from '../spelling'
+import { type Fifths, letters } from '../spelling'
 import { noteValueOf } from '../values'
 import type { VoiceChord } from '../voices'
 import { type Manuscript, pieceMarks, valueIndex } from './manuscript'
@@ -135,13 +135,11 @@ function headsAt(sorted: readonly Head[]): (voice: number, tick: Ticks) => Head 
   return (voice, tick) => byPlace.get(`${voice} ${tick}`)
 }
 
-const onFifths: Readonly<Record<SpelledPitch['step'], number>> = { F: -1, C: 0, G: 1, D: 2, A: 3, E: 4, B: 5 }
-
 /** The names of a part as they sound, on the line of fifths. */
 function nameIn({ keys }: Score, part: ScorePart): (pitch: SpelledPitch, tick: Ticks) => Fifths {
   return ({ step, alter }, tick) => {
     const moved = keyAt(part.keys, tick).fifths - keyAt(keys, tick).fifths
-    return onFifths[step] + 7 * alter - moved
+    return letters.indexOf(step) - 1 + 7 * alter - moved
   }
 }
 

@@ -1,17 +1,18 @@
-import type { NoteId } from '../../event/note'
+import { mostLines, type NoteId } from '../../event/note'
 import { sumLedgers } from '../../ledger/ledger'
 import type { Measure, MeterChange } from '../../time/meterMap'
 import type { Ticks } from '../../time/units'
 import { noDynamics } from '../dynamics'
 import { noneTorn } from '../hands'
+import { pitchAt, stepOf } from '../pitchSteps'
 import type { ChordNote, Clef, ClefChange, Score, ScoreElement, ScorePart, VoiceInMeasure } from '../score'
 import type { KeyChange, KeySignature } from '../scoreSettings'
 import { tempoMarksOf } from '../tempoMarks'
-import { writtenKey } from '../transposition'
+import { nameOfTransposition, transpositions, writtenKey } from '../transposition'
 import { type BarLength, barLengths } from './barLengths'
 import { type LaidOutLine, layOutEntries, lineAddress, wholeRest } from './layOutEntries'
 import { playingOrder } from './playingOrder'
-import type { Place, Span, WrittenMusic, WrittenPart } from './writtenMusic'
+import type { EntryNote, Place, Span, WrittenMusic, WrittenPart } from './writtenMusic'
 
 /** Music of a file in the order in which it is played, every note with an identity of its own. */
 export interface PerformedScore {
@@ -26,9 +27,6 @@ export interface PerformedScore {
   readonly nextId: NoteId
 }
 
-/** A part has so many lines at most. */
-export const mostLinesOfPart = 8
-
 /** @param firstId the identity of the first note; the others follow */
 export function performedScore(music: WrittenMusic, firstId: NoteId): PerformedScore {
   const order = playingOrder(music.bars.map(({ flow }) => flow))
@@ -38,7 +36,7 @@ export function performedScore(music: WrittenMusic, firstId: NoteId): PerformedS
   const concert = concertKeys(music, plays)
   const identity = new Identity(firstId)
   const parts = music.parts.map((part, index) =>
-    performedPart(part, `part-${index + 1}`, plays, concert, identity),
+    performedPart(inNamedTransposition(part), `part-${index + 1}`, plays, concert, identity),
   )
   const tempos = temposOf(music, plays)
   const score: Score = {
@@ -226,6 +224,29 @@ class Identity {
   }
 }
 
+/** A part in a transposition that has no name here is written as it sounds. */
+function inNamedTransposition(part: WrittenPart): WrittenPart {
+  const { transposition } = part
+  const name = nameOfTransposition(transposition)
+  if (name !== null) return { ...part, transposition: transpositions[name] }
+  const sounding = (note: EntryNote): EntryNote => ({
+    ...note,
+    pitch: pitchAt(stepOf(note.pitch) - transposition.steps, note.key),
+  })
+  return {
+    ...part,
+    transposition: transpositions['as it sounds'],
+    entries: part.entries.map((bar) =>
+      bar.map((entry) => {
+        const { content } = entry
+        if (content.kind === 'rest') return entry
+        const [notes, graces] = [content.notes.map(sounding), content.graces.map(sounding)]
+        return { ...entry, content: { ...content, notes, graces } }
+      }),
+    ),
+  }
+}
+
 function performedPart(
   part: WrittenPart,
   id: string,
@@ -347,7 +368,7 @@ function lineNumbers(lines: readonly LaidOutLine[], staves: number) {
     ([, a], [, b]) =>
       a.staff - b.staff || (Number.parseInt(a.voice, 10) || 0) - (Number.parseInt(b.voice, 10) || 0),
   )
-  const voices = new Map(sorted.map(([address], index) => [address, Math.min(mostLinesOfPart, index + 1)]))
+  const voices = new Map(sorted.map(([address], index) => [address, Math.min(mostLines, index + 1)]))
   const firstOf = Array.from(
     { length: staves },
     (_, index) => voices.get(sorted.find(([, { staff }]) => staff === index + 1)![0])!,

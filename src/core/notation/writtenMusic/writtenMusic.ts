@@ -78,6 +78,7 @@ export const plainFlow: BarFlow = {
 
 export interface WrittenPart {
   readonly heading: PartHeading
+  /** As the file has it, whether it has a name here or not. */
   readonly transposition: Transposition
   /** Of each staff, at the beginning. */
   readonly clefs: readonly Clef[]
