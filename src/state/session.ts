@@ -201,7 +201,15 @@ export async function openSession(loaded: LoadedProject) {
   }
   const stopStoring = storesBy(finishAndStore)
 
+  // A page that goes lets go of its notes first: here, and in whatever they are sent to.
+  const onHide = () => {
+    if (live.getState().transport.state === 'playing') engine.tell({ type: 'stop' })
+    sources.letGo()
+  }
+  window.addEventListener('pagehide', onHide)
+
   async function close(): Promise<void> {
+    window.removeEventListener('pagehide', onHide)
     stopStoring()
     // A take that is being recorded is finished first, and saved with the project.
     await performing.endRecording()

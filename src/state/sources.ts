@@ -17,6 +17,7 @@ import type { Stretch } from '@/core/time/timeSchemas'
 import { type Milliseconds, TICKS_PER_QUARTER, type Ticks } from '@/core/time/units'
 import { findPortsByName } from '@/core/wiring/portsInUse'
 import { ComputerKeyboard, type KeyboardSettings } from '@/engine/midiInput/computerKeyboard'
+import { HeldOnPorts } from '@/engine/midiInput/heldOnPorts'
 import { InputForwarder } from '@/engine/midiInput/inputForwarder'
 import {
   followMidiPorts,
@@ -30,6 +31,7 @@ import { whenPageIsFree } from '@/engine/midiInput/quiet'
 import type { Activity, SourceEvent, ToEngine } from '@/engine/protocol'
 import { StandInPort } from '@/engine/standIns/standInPort'
 import type { PortMessage } from '@/engine/transport/portSender'
+import { handOverMs } from '@/engine/transport/portSender'
 import type { FilePlayers } from './filePlayers'
 import type { ProjectStore } from './projectStore'
 
@@ -249,6 +251,16 @@ export function createSources(tell: SourceListeners) {
       )
   }
 
+  const held = new HeldOnPorts()
+  /** Ends all that sounds on MIDI ports: at once, and again behind what was handed over for later. For a page that goes. */
+  function letGo(): void {
+    for (const { portId, bytes } of held.letGo()) {
+      const output = outputs.find((port) => portIdOf(port) === portId)
+      output?.send(bytes)
+      output?.send(bytes, performance.now() + 2 * handOverMs)
+    }
+  }
+
   /** Hands messages to MIDI ports at their time. */
   function send(messages: readonly PortMessage[]): void {
     for (const { portId, timeMs, bytes } of messages) {
@@ -256,6 +268,7 @@ export function createSources(tell: SourceListeners) {
       if (!output) continue
       try {
         output.send(bytes, Math.max(performance.now(), timeMs - performance.timeOrigin))
+        held.follow({ portId, bytes })
       } catch (error) {
         const portName = output.name ?? 'A port'
         problemOnce(
@@ -275,6 +288,7 @@ export function createSources(tell: SourceListeners) {
     },
     onActivity,
     send,
+    letGo,
     perform,
     stopPerforming() {
       for (const port of playedPorts.values()) port.stop()

@@ -73,7 +73,7 @@ test('a page is read anew where that is wanted, and the way back is one press', 
   await bringIn(page, file)
   await goTo(page, 'Score')
   await expect(page.locator('.engraved g.ending')).toHaveCount(2)
-  await page.getByRole('button', { name: 'read it anew' }).click()
+  await page.getByRole('button', { name: 'read it anew' }).dblclick()
   await expect(page.getByText('as its file writes it')).toHaveCount(0)
   await page.keyboard.press('Control+z')
   await expect(page.getByText('treble, as its file writes it')).toBeVisible()

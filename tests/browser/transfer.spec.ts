@@ -88,3 +88,16 @@ test('stopped in the middle, nothing goes on sounding there, and the next press 
   await page.getByRole('button', { name: 'Stop', exact: true }).click()
   await expect(program.getByTestId('receiver-total')).toContainText('none sounds now')
 })
+
+test('a page that is reloaded while it sends lets go of its notes first', async ({ page }) => {
+  const program = await receiver(page)
+  await openDemo(page)
+  await goTo(page, 'Deliver')
+  await page
+    .getByRole('region', { name: 'Live into notation software' })
+    .getByRole('button', { name: 'Send them' })
+    .click()
+  await expect(program.getByTestId('receiver-total')).toContainText(/\d sounds? now/, { timeout: 15_000 })
+  await page.reload()
+  await expect(program.getByTestId('receiver-total')).toContainText('none sounds now')
+})

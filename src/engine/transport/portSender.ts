@@ -25,7 +25,7 @@ interface ChannelLeft {
 }
 
 /** Messages are handed to their port this much before they are due, with their moment: the port keeps the time. */
-const handOverMs: Milliseconds = 140
+export const handOverMs: Milliseconds = 140
 
 /** All Sound Off (MIDI 1.0 Detailed Specification, channel mode messages). */
 const allSoundOff = 120

@@ -138,38 +138,41 @@ function PartItem({
               ? '…'
               : 'off the page'}
       </span>
-      {track.isOnPage && manuscriptOfTrack(track) && (
-        <Button
-          look="quiet"
-          className="px-1.5 py-0 text-[12px]"
-          title="Its page is then found from how its notes are played; what the file wrote is let go"
-          onClick={() =>
-            session.store
-              .getState()
-              .apply(`read ${track.name} anew`, (before) => changeTrack(before, track.id, readAnew))
-          }
-        >
-          read it anew
-        </Button>
-      )}
       {track.isOnPage && (
-        <input
-          aria-label={`Short name of ${track.name}`}
-          title="Its name beside all lines but the first"
-          className="mb-0.5 ml-1.5 w-20 rounded border border-rule bg-sheet px-1.5 text-[12px]"
-          maxLength={longestShortName}
-          placeholder={abbreviation(track.name)}
-          defaultValue={track.shortName}
-          key={track.shortName}
-          onBlur={(event) => {
-            const shortName = event.target.value.trim()
-            if (shortName !== track.shortName)
-              session.store
-                .getState()
-                .apply('short name', (before) => setTrack(before, track.id, { shortName }))
-          }}
-          onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
-        />
+        <div className="flex items-center gap-1">
+          <input
+            aria-label={`Short name of ${track.name}`}
+            title="Its name beside all lines but the first"
+            className="mb-0.5 ml-1.5 w-20 rounded border border-rule bg-sheet px-1.5 text-[12px]"
+            maxLength={longestShortName}
+            placeholder={abbreviation(track.name)}
+            defaultValue={track.shortName}
+            key={track.shortName}
+            onBlur={(event) => {
+              const shortName = event.target.value.trim()
+              if (shortName !== track.shortName)
+                session.store
+                  .getState()
+                  .apply('short name', (before) => setTrack(before, track.id, { shortName }))
+            }}
+            onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
+          />
+          {/* In the line of the name: when it goes, nothing comes to lie under a second press. */}
+          {manuscriptOfTrack(track) && (
+            <Button
+              look="quiet"
+              className="px-1.5 py-0 text-[12px]"
+              title="Its page is then found from how its notes are played; what the file wrote is let go"
+              onClick={() =>
+                session.store
+                  .getState()
+                  .apply(`read ${track.name} anew`, (before) => changeTrack(before, track.id, readAnew))
+              }
+            >
+              read it anew
+            </Button>
+          )}
+        </div>
       )}
       {track.isOnPage && !isFirst && (
         <Choice
