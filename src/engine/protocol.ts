@@ -91,6 +91,8 @@ export type ToEngine =
       readonly fromTicks: Ticks
       readonly untilTicks: Ticks | null
       readonly loop: Stretch | null
+      /** The click counts so many bars before; none where it is absent. */
+      readonly countInBars?: number
     }
   | {
       readonly type: 'record'

@@ -157,8 +157,12 @@ export function startEngraving(store: ProjectStore) {
     /** The notes of the page as it is written, by track, once it shows the piece as it is now. */
     async sounds(): Promise<ReadonlyMap<string, readonly Note[]>> {
       await upToDate()
-      const parts = await engraver.sounds()
-      return new Map(parts.map(({ trackId, notes }) => [trackId, unpackNotes(notes)]))
+      return byTrack(await engraver.sounds())
+    },
+    /** What the page has as plainly as it can be sent, by track. */
+    async plain(): Promise<ReadonlyMap<string, readonly Note[]>> {
+      await upToDate()
+      return byTrack(await engraver.plain())
     },
     /** Bars that are being played, as wide as the page. */
     live: (
@@ -204,6 +208,10 @@ export function startEngraving(store: ProjectStore) {
       worker.terminate()
     },
   }
+}
+
+function byTrack(parts: Awaited<ReturnType<EngraverApi['sounds']>>): ReadonlyMap<string, readonly Note[]> {
+  return new Map(parts.map(({ trackId, notes }) => [trackId, unpackNotes(notes)]))
 }
 
 function noteCount(project: Project): number {

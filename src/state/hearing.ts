@@ -4,7 +4,7 @@ import { asWritten } from '@/core/project/asWritten'
 import { atItsSpeed } from '@/core/project/atItsSpeed'
 import { type Practice, practising } from '@/core/project/practising'
 import type { Project } from '@/core/project/schema'
-import { type StavesOfNotes, type Transfer, transferring } from '@/core/project/transferring'
+import { type PlainParts, type Transfer, transferring } from '@/core/project/transferring'
 import type { ProjectStore } from './projectStore'
 
 /** How the piece is heard: nothing of it is stored. */
@@ -29,8 +29,7 @@ export function createHearing(options: {
 }) {
   const state = createStore<HearingState>(() => ({ isAsWritten: false, practice: null, transfer: null }))
   let sounds: ReadonlyMap<string, readonly Note[]> | null = null
-  let staves: StavesOfNotes = new Map()
-  let isSending = false
+  let plain: PlainParts = new Map()
 
   /** The piece as it is heard. */
   function heard(project: Project): Project {
@@ -41,7 +40,7 @@ export function createHearing(options: {
   /** The piece as it is heard, or as it is sent while that is so: what the engine plays. */
   function told(project: Project): Project {
     const { transfer } = state.getState()
-    return transfer ? transferring(heard(project), transfer, staves) : heard(project)
+    return transfer ? transferring(atItsSpeed(project), transfer, plain) : heard(project)
   }
   const tell = () => options.tell(options.store.getState().project)
 
@@ -64,20 +63,11 @@ export function createHearing(options: {
     heard,
     told,
     /** From now on the parts of a transfer are sent, and nothing else is played; null: everything is as before. */
-    async transfer(transfer: Transfer | null): Promise<void> {
-      if (transfer) staves = stavesOf(await options.sounds())
+    transfer(transfer: Transfer | null, page: PlainParts = new Map()): void {
+      plain = page
       if (transfer === state.getState().transfer) return
       state.setState({ transfer })
       tell()
-    },
-    /** What was being sent ends with the transport. */
-    onTransport(isPlaying: boolean): void {
-      if (isPlaying) isSending = state.getState().transfer !== null
-      else if (isSending) {
-        isSending = false
-        state.setState({ transfer: null })
-        tell()
-      }
     },
     hearAsWritten(isAsWritten: boolean): void {
       state.setState({ isAsWritten })
@@ -93,14 +83,4 @@ export function createHearing(options: {
     },
     stop: unsubscribe,
   }
-}
-
-/** Where each note of the page stands. */
-function stavesOf(sounds: ReadonlyMap<string, readonly Note[]>): StavesOfNotes {
-  return new Map(
-    [...sounds].map(([trackId, notes]) => [
-      trackId,
-      new Map(notes.flatMap(({ id, staff }) => (staff === undefined ? [] : [[id, staff] as const]))),
-    ]),
-  )
 }

@@ -31,6 +31,7 @@ import { createSoundFiles } from './soundFiles'
 import { createSources } from './sources'
 import { createTakeKeeper } from './takeKeeper'
 import { createTakingApart } from './takingApart'
+import { createTransfers } from './transfers'
 import { createTransportControl } from './transportControl'
 
 export type Session = Awaited<ReturnType<typeof openSession>>
@@ -60,7 +61,7 @@ export async function openSession(loaded: LoadedProject) {
       performing.onTransport(transport)
       if (transport.state !== 'recording') livePage.clear()
       hearing.onTransport(transport)
-      hearingPage.onTransport(transport.state === 'playing')
+      transfers.onTransport(transport)
     },
     activity: (events) => hub.pass(events),
     settle: () => sources.handedOver(),
@@ -112,6 +113,13 @@ export async function openSession(loaded: LoadedProject) {
       sound.setProject(hearingPage.heard(project))
     },
     problem: saying('The page could not be heard as it is written'),
+  })
+  const transfers = createTransfers({
+    store,
+    hearing: hearingPage,
+    sources: { divert: (...args) => sources.divert(...args) },
+    play: (...args) => control.play(...args),
+    plain: engraving.plain,
   })
   const soundFiles = createSoundFiles(hearingPage)
   const kept = keptWith(initial.id, store)
@@ -268,6 +276,7 @@ export async function openSession(loaded: LoadedProject) {
     liveNotes: liveNotes.list,
     livePage,
     hearingPage,
+    transfers,
     onActivity: hub.onActivity,
     onSynthReport: sound.onReport,
     measureSynth: sound.measure,

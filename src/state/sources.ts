@@ -130,6 +130,11 @@ export function createSources(tell: SourceListeners) {
       const stop = listenToPort(
         port,
         (event) => {
+          const elsewhere = diverted.get(portId)
+          if (elsewhere) {
+            elsewhere(event)
+            return
+          }
           noticeStream(event, portName, 'midiPort')
           onInput(event)
         },
@@ -251,6 +256,9 @@ export function createSources(tell: SourceListeners) {
       )
   }
 
+  /** Ports that somebody else listens to for a while. */
+  const diverted = new Map<string, (event: SourceEvent) => void>()
+
   const held = new HeldOnPorts()
   /** Ends all that sounds on MIDI ports: at once, and again behind what was handed over for later. For a page that goes. */
   function letGo(): void {
@@ -289,6 +297,11 @@ export function createSources(tell: SourceListeners) {
     onActivity,
     send,
     letGo,
+    /** What comes from a port goes to a listener alone. @returns ends it */
+    divert(portId: string, listener: (event: SourceEvent) => void): () => void {
+      diverted.set(portId, listener)
+      return () => diverted.delete(portId)
+    },
     perform,
     stopPerforming() {
       for (const port of playedPorts.values()) port.stop()

@@ -55,7 +55,12 @@ export function createTransportControl(options: TransportOptions) {
     if (thrown !== project && !isReadOnly) store.setState({ project: thrown })
   }
 
-  async function play(fromTicks: Ticks, untilTicks: Ticks | null, loop = loopStretch()): Promise<void> {
+  async function play(
+    fromTicks: Ticks,
+    untilTicks: Ticks | null,
+    loop = loopStretch(),
+    countInBars = 0,
+  ): Promise<void> {
     await options.startAudio()
     throwDice()
     const isInLoop = loop !== null && fromTicks < loop.endTicks
@@ -64,6 +69,7 @@ export function createTransportControl(options: TransportOptions) {
       fromTicks,
       untilTicks: isInLoop ? null : untilTicks,
       loop: isInLoop ? loop : null,
+      countInBars,
     })
   }
 

@@ -2,6 +2,7 @@ import type { Page } from '@playwright/test'
 import { strToU8 } from 'fflate'
 import { expect, test } from './fixtures'
 import { bringIn, goTo, openDemo } from './helpers'
+import { sentTo, withMidiPorts } from './midiPorts'
 
 const note = (step: string, octave: number, staff: number, voice: number, rest = '') =>
   `<note>${rest}<pitch><step>${step}</step><octave>${octave}</octave></pitch><duration>1</duration><voice>${voice}</voice><type>quarter</type><staff>${staff}</staff></note>`
@@ -13,8 +14,22 @@ async function receiver(page: Page): Promise<Page> {
   const opened = await page.context().newPage()
   await opened.goto('/programs/receiver?cable=Quayside')
   await expect(opened.getByLabel('cable', { exact: true })).toHaveValue('Quayside')
+  await expect(opened.getByTestId('receiver-state')).toHaveText('waiting for the clock')
   await page.bringToFront()
   return opened
+}
+
+async function openKeyboard(page: Page) {
+  await bringIn(page, { name: 'quays.musicxml', bytes: strToU8(keyboard) })
+  await expect(page.getByText('8 notes')).toBeVisible()
+  await goTo(page, 'Deliver')
+  return bench(page)
+}
+
+async function bench(page: Page) {
+  const live = page.getByRole('region', { name: 'Live into notation software' })
+  await expect(live.getByRole('button', { name: 'Send them' })).toBeEnabled()
+  return live
 }
 
 /** Channels with the notes that arrived on each. */
@@ -27,40 +42,161 @@ const arrived = (program: Page) =>
         .map((row) => [...row.querySelectorAll('td')].slice(0, 2).map((cell) => Number(cell.textContent))),
     )
 
+/** What a table says of each staff: its name, then sent, written, at its place, with its value, on one staff. */
+const compared = (live: ReturnType<Page['getByRole']>) =>
+  live
+    .getByRole('row')
+    .evaluateAll((rows) =>
+      rows
+        .map((row) => [...row.querySelectorAll('td')].map((cell) => cell.textContent))
+        .filter((cells) => cells.length > 0),
+    )
+
 test('a keyboard part arrives with its staves on two channels, as the page has them, or on one', async ({
   page,
 }) => {
   const program = await receiver(page)
-  await bringIn(page, { name: 'quays.musicxml', bytes: strToU8(keyboard) })
-  await expect(page.getByText('8 notes')).toBeVisible()
-  await goTo(page, 'Deliver')
-  const live = page.getByRole('region', { name: 'Live into notation software' })
-  await expect(live.getByRole('button', { name: 'Send them' })).toBeEnabled()
-  await live.getByLabel('Sends').selectOption('written')
+  const live = await openKeyboard(page)
   await live.getByRole('button', { name: 'Send them' }).click()
-  await expect(program.getByTestId('receiver-total')).toContainText(
-    '8 notes arrived on 2 channels; none sounds now',
-  )
+  await expect(live.getByText('Receiver: 8 of 8 notes written, each as it is here.')).toBeVisible()
   expect(await arrived(program)).toEqual([
     [1, 3],
     [2, 5],
   ])
-  await expect(live.getByRole('button', { name: 'Send them' })).toBeEnabled()
+  expect(await compared(live)).toEqual([
+    ['Piano, upper staff', '3', '3', '3', '3', '3'],
+    ['Piano, lower staff', '5', '5', '5', '5', '5'],
+  ])
+  await expect(program.getByTestId('receiver-line')).toHaveCount(1)
+  await expect(program.locator('.engraved g.note')).toHaveCount(8)
 
+  // On one channel the receiver divides them where it always does: that is told, note by note.
   await program.getByRole('button', { name: 'Begin anew' }).click()
   await live.getByText('two staves on two channels').click()
   await live.getByRole('button', { name: 'Send them' }).click()
   await expect(program.getByTestId('receiver-total')).toContainText(
     '8 notes arrived on 1 channel; none sounds now',
   )
-  expect(await arrived(program)).toEqual([[1, 8]])
+  await expect(live.getByText('1 · 2 · 00, A3, Piano, upper staff: on another staff')).toBeVisible()
+  expect((await compared(live)).map((cells) => cells.at(-1))).toEqual(['2', '3'])
 
   // Afterwards the piece is heard here as before, and nothing goes out.
   await program.getByRole('button', { name: 'Begin anew' }).click()
-  await expect(live.getByRole('button', { name: 'Send them' })).toBeEnabled()
   await page.getByRole('button', { name: 'Play', exact: true }).click()
   await page.waitForTimeout(1500)
   await expect(program.getByTestId('receiver-total')).toContainText('Nothing has arrived yet')
+})
+
+test('the demo arrives whole, on the right staves, with the right values, while the page is busy', async ({
+  page,
+}) => {
+  const program = await receiver(page)
+  await openDemo(page)
+  await goTo(page, 'Deliver')
+  const live = await bench(page)
+  await page.getByLabel('speed').selectOption('150')
+  await page.evaluate(() => {
+    setInterval(() => {
+      const until = performance.now() + 90
+      while (performance.now() < until);
+    }, 120)
+  })
+  await live.getByRole('button', { name: 'Send them' }).click()
+  await expect(live.getByText(/Receiver: (\d+) of \1 notes written, each as it is here\./)).toBeVisible({
+    timeout: 90_000,
+  })
+  expect((await compared(live)).map(([name]) => name)).toEqual([
+    'Orla’s flute',
+    'Benno’s piano, upper staff',
+    'Benno’s piano, lower staff',
+    'Sefa’s harp',
+  ])
+  await expect(program.getByTestId('receiver-line')).toHaveCount(4)
+})
+
+test('parts go one after another by themselves, each written beside what is there; ended, the rest stays here', async ({
+  page,
+}) => {
+  const program = await receiver(page)
+  await openDemo(page)
+  await goTo(page, 'Deliver')
+  const live = await bench(page)
+  await page.getByLabel('speed').selectOption('150')
+  await live.getByLabel('Parts go').selectOption('turns')
+  await live.getByLabel('pause between').fill('1')
+  await page.keyboard.press('Enter')
+  await live.getByRole('button', { name: 'Send them' }).click()
+  await expect(live.getByText('Sending Orla’s flute…')).toBeVisible()
+  await expect(live.getByText('Sending Benno’s piano…')).toBeVisible({ timeout: 60_000 })
+  const flute = live.getByRole('region', { name: 'What arrived of Orla’s flute' })
+  await expect(flute.getByText(/Receiver: (\d+) of \1 notes written, each as it is here\./)).toBeVisible()
+  await page.waitForTimeout(3000)
+  await live.getByRole('button', { name: 'End it' }).click()
+  await expect(live.getByText(/Benno’s piano, ended at \d+ · /)).toBeVisible()
+  await expect(live.getByText(/Sefa/).nth(1)).toHaveCount(0)
+  await expect(live.getByRole('button', { name: 'Send them' })).toBeEnabled()
+  await expect(program.getByTestId('receiver-total')).toContainText('none sounds now')
+  // The flute is there still.
+  const written = Number((await program.getByTestId('receiver-written').textContent())!.match(/\d+/)![0])
+  expect(written).toBeGreaterThan(70)
+})
+
+test('a click counts in on its channel; a receiver with its own tempo and staves writes from its first note', async ({
+  page,
+}) => {
+  const program = await receiver(page)
+  await program.getByLabel('begins').selectOption('with the first note')
+  await program.getByText('How it writes').click()
+  await program.getByLabel('own tempo').fill('240')
+  await program.getByLabel('own tempo').press('Enter')
+  await program.getByLabel('click comes on').selectOption('16')
+  await program.getByText('Staves', { exact: true }).click()
+  await program.getByLabel('set up').selectOption('hand')
+  await program.getByRole('button', { name: 'Add a keyboard' }).click()
+  await program.getByLabel('Channel of Keyboard, lower').selectOption('2')
+  await program.getByRole('button', { name: 'Record' }).click()
+  await expect(program.getByTestId('receiver-state')).toHaveText('waiting for the first note')
+  await page.bringToFront()
+  const live = await openKeyboard(page)
+  await live.getByText('clock, start and stop').click()
+  await live.getByLabel('Click', { exact: true }).selectOption('count-in')
+  await live.getByRole('button', { name: 'Send them' }).click()
+  await expect(live.getByText('Receiver: 8 of 8 notes written, each as it is here.')).toBeVisible()
+  expect(await arrived(program)).toEqual([
+    [1, 3],
+    [2, 5],
+    [16, 4],
+  ])
+  // A reload keeps how it was set up.
+  await program.reload()
+  await expect(program.getByLabel('begins')).toHaveValue('with the first note')
+})
+
+test('over a real port, what comes back on an input is compared with what was sent', async ({ page }) => {
+  await withMidiPorts(page, [{ id: 'interface', name: 'Harbour interface' }])
+  // A cable from its output to its input.
+  await page.addInitScript(() => {
+    type Ports = {
+      midiPorts: { sent: { push(message: unknown): number }; send(id: string, bytes: number[]): void }
+    }
+    const { midiPorts } = globalThis as unknown as Ports
+    const push = midiPorts.sent.push.bind(midiPorts.sent)
+    midiPorts.sent.push = (message) => {
+      const { bytes, timestamp } = message as { bytes: number[]; timestamp: number }
+      setTimeout(() => midiPorts.send('interface', bytes), 6 + Math.max(0, timestamp - performance.now()))
+      return push(message)
+    }
+  })
+  const live = await openKeyboard(page)
+  await live.getByLabel('To', { exact: true }).selectOption({ label: 'Harbour interface' })
+  await live.getByLabel('Comes back on').selectOption({ label: 'Harbour interface' })
+  await live.getByRole('button', { name: 'Send them' }).click()
+  await expect(live.getByText(/8 of 8 notes came back, \d+\.\d ms later, within ±\d+\.\d ms\./)).toBeVisible()
+  const ons = (await sentTo(page, 'interface')).filter(({ bytes }) => (bytes[0]! & 0xf0) === 0x90)
+  expect(ons).toHaveLength(8)
+  // Nobody was seated for what came back.
+  await goTo(page, 'Players')
+  await expect(page.getByText('Harbour interface, channel 1')).toHaveCount(0)
 })
 
 test('stopped in the middle, nothing goes on sounding there, and the next press begins anew', async ({
@@ -69,16 +205,13 @@ test('stopped in the middle, nothing goes on sounding there, and the next press 
   const program = await receiver(page)
   await openDemo(page)
   await goTo(page, 'Deliver')
-  const live = page.getByRole('region', { name: 'Live into notation software' })
-  await live.getByRole('group', { name: 'Parts that are sent' }).getByText('Sefa’s harp').click()
-  await live.getByText('clock, start and stop').click()
+  const live = await bench(page)
   await live.getByRole('button', { name: 'Send them' }).click()
-  await expect(live.getByRole('status')).toHaveText('Sending… Stop ends it.')
   await expect(program.getByTestId('receiver-clock')).toContainText(/clock runs at 9[12]\.\d/, {
     timeout: 15_000,
   })
-  // Flute, and both staves of the piano; the harp is left out.
-  await expect(program.getByTestId('receiver-total')).toContainText('on 3 channels', { timeout: 20_000 })
+  // Flute, harp, and piano on two.
+  await expect(program.getByTestId('receiver-total')).toContainText('on 4 channels', { timeout: 20_000 })
   await page.getByRole('button', { name: 'Stop', exact: true }).click()
   await expect(program.getByTestId('receiver-total')).toContainText('none sounds now')
   await expect(program.getByTestId('receiver-clock')).toContainText('clock stopped')
@@ -93,10 +226,7 @@ test('a page that is reloaded while it sends lets go of its notes first', async 
   const program = await receiver(page)
   await openDemo(page)
   await goTo(page, 'Deliver')
-  await page
-    .getByRole('region', { name: 'Live into notation software' })
-    .getByRole('button', { name: 'Send them' })
-    .click()
+  await (await bench(page)).getByRole('button', { name: 'Send them' }).click()
   await expect(program.getByTestId('receiver-total')).toContainText(/\d sounds? now/, { timeout: 15_000 })
   await page.reload()
   await expect(program.getByTestId('receiver-total')).toContainText('none sounds now')

@@ -1,4 +1,5 @@
 import { z } from '../border/checks'
+import { percussionChannel } from '../midi/generalMidi'
 import { portIdSchema } from '../routing/address'
 
 export const clickSchema = z.object({
@@ -11,6 +12,8 @@ export const clickSchema = z.object({
   side: z.enum(['both', 'left', 'right']),
   /** Port or cable that gets the click as notes, instead of the sound here. */
   portId: portIdSchema.nullable(),
+  /** 1–16: where it is sent there. */
+  channel: z.number().int().min(1).max(16).default(percussionChannel),
 })
 
 export type ClickSettings = Readonly<z.infer<typeof clickSchema>>
@@ -22,4 +25,5 @@ export const defaultClick: ClickSettings = {
   level: 0.7,
   side: 'both',
   portId: null,
+  channel: percussionChannel,
 }

@@ -1,4 +1,11 @@
-import type { ChordNote, SpelledPitch } from './score'
+import {
+  type ChordNote,
+  type Clef,
+  type ScoreElement,
+  type SpelledPitch,
+  staffOf,
+  type VoiceInMeasure,
+} from './score'
 import type { KeySignature } from './scoreSettings'
 
 const sharpOrder = ['F', 'C', 'G', 'D', 'A', 'E', 'B']
@@ -35,4 +42,37 @@ export class AccidentalKeeper {
     this.inForce.set(line, pitch.alter)
     return signs[String(pitch.alter)] ?? null
   }
+}
+
+/** Signs depend on all voices of a staff in order of time. */
+export function withAccidentals(
+  voices: readonly VoiceInMeasure[],
+  clefs: readonly Clef[],
+  key: KeySignature,
+): readonly VoiceInMeasure[] {
+  // Keys of percussion are instruments.
+  if (clefs[0] === 'percussion') return voices
+  const signs = new Map<ScoreElement, { readonly graces: ChordNote[]; readonly notes: ChordNote[] }>()
+  for (let staff = 1; staff <= clefs.length; staff++) {
+    const keeper = new AccidentalKeeper(key)
+    const elements = voices
+      .flatMap((voice) => voice.elements.filter((element) => staffOf(element, voice) === staff))
+      .sort((a, b) => a.startTicks - b.startTicks)
+    for (const element of elements)
+      if (element.kind === 'chord')
+        signs.set(element, {
+          graces: element.graces.map((note) => withSign(note, keeper)),
+          notes: element.notes.map((note) => withSign(note, keeper)),
+        })
+  }
+  return voices.map((voice) => ({
+    ...voice,
+    elements: voice.elements.map((element) =>
+      element.kind === 'chord' ? { ...element, ...signs.get(element)! } : element,
+    ),
+  }))
+}
+
+function withSign(note: ChordNote, keeper: AccidentalKeeper): ChordNote {
+  return { ...note, accidental: keeper.signFor(note.pitch, note.tiesFromPrevious) }
 }

@@ -1,7 +1,7 @@
 import type { Note, NoteId } from '../event/note'
 import { beatUnitTicks, type Measure } from '../time/meterMap'
 import type { Ticks } from '../time/units'
-import { AccidentalKeeper } from './accidentals'
+import { withAccidentals } from './accidentals'
 import { hideRests } from './amendments/amendRests'
 import { addBeams } from './beams'
 import { type DraftPart, gracesOf, namedNotes } from './draftPart'
@@ -15,13 +15,11 @@ import {
   type ScoreElement,
   type ScorePart,
   type SpelledPitch,
-  staffOf,
   type VoiceInMeasure,
   type WrittenGlissando,
 } from './score'
-import type { KeyChange, KeySignature } from './scoreSettings'
+import type { KeyChange } from './scoreSettings'
 import { type Fifths, pitchOf } from './spelling'
-import type { StaffPlan } from './staves'
 import { writtenKey } from './transposition'
 import { noteValueOf } from './values'
 import type { StaffVoice, VoiceChord } from './voices'
@@ -103,7 +101,7 @@ export function engravePart(
     measures: bars.map((voices, bar) =>
       voices.every((voice) => isEmptyBar(voice))
         ? voices
-        : withAccidentals(voices, plan, keyAt(keys, measures[bar]!.startTicks)),
+        : withAccidentals(voices, plan.clefs, keyAt(keys, measures[bar]!.startTicks)),
     ),
     texts: draft.texts,
     pedals: draft.pedals,
@@ -285,39 +283,6 @@ function lyricOf(
     }
   }
   return null
-}
-
-/** Signs depend on all voices of a staff in order of time. */
-function withAccidentals(
-  voices: readonly VoiceInMeasure[],
-  plan: StaffPlan,
-  key: KeySignature,
-): readonly VoiceInMeasure[] {
-  // Keys of percussion are instruments.
-  if (plan.clefs[0] === 'percussion') return voices
-  const signs = new Map<ScoreElement, { readonly graces: ChordNote[]; readonly notes: ChordNote[] }>()
-  for (let staff = 1; staff <= plan.clefs.length; staff++) {
-    const keeper = new AccidentalKeeper(key)
-    const elements = voices
-      .flatMap((voice) => voice.elements.filter((element) => staffOf(element, voice) === staff))
-      .sort((a, b) => a.startTicks - b.startTicks)
-    for (const element of elements)
-      if (element.kind === 'chord')
-        signs.set(element, {
-          graces: element.graces.map((note) => withSign(note, keeper)),
-          notes: element.notes.map((note) => withSign(note, keeper)),
-        })
-  }
-  return voices.map((voice) => ({
-    ...voice,
-    elements: voice.elements.map((element) =>
-      element.kind === 'chord' ? { ...element, ...signs.get(element)! } : element,
-    ),
-  }))
-}
-
-function withSign(note: ChordNote, keeper: AccidentalKeeper): ChordNote {
-  return { ...note, accidental: keeper.signFor(note.pitch, note.tiesFromPrevious) }
 }
 
 /** Slides between the chords that their notes are in; where one of them is not on the page there is none. */

@@ -79,8 +79,19 @@ export function soundWithin(score: Score): {
       })
     }
   }
+  playedAgain(score, sounds)
+  return { sounds, within }
+}
+
+/** Puts in what is written once and played twice, in order of onset; the same map. */
+export function playedAgain(
+  { returns }: Pick<Score, 'returns'>,
+  sounds: ReadonlyMap<string, Note[]>,
+): ReadonlyMap<string, readonly Note[]> {
+  let nextId = 1
+  for (const notes of sounds.values()) for (const { id } of notes) nextId = Math.max(nextId, id + 1)
   for (const notes of sounds.values()) {
-    for (const { againFromTicks, againToTicks, writtenFromTicks } of score.returns) {
+    for (const { againFromTicks, againToTicks, writtenFromTicks } of returns) {
       const untilTicks = writtenFromTicks + againToTicks - againFromTicks
       const first = notes.filter(
         ({ onsetTicks }) => onsetTicks >= writtenFromTicks && onsetTicks < untilTicks,
@@ -94,7 +105,7 @@ export function soundWithin(score: Score): {
     }
     notes.sort((a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key)
   }
-  return { sounds, within }
+  return sounds
 }
 
 interface Sound {

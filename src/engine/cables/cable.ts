@@ -1,3 +1,4 @@
+import { type ReceiverReport, receiverReportSchema } from '@/core/programs/receiver/report'
 import type { Milliseconds } from '@/core/time/units'
 
 /** A message on a cable with the sender's time stamp on the epoch clock; up to three bytes. */
@@ -13,6 +14,9 @@ type CableMessage =
   | { readonly type: 'whoReads' }
   | { readonly type: 'reads'; readonly readerId: string; readonly program: string }
   | { readonly type: 'readsNoMore'; readonly readerId: string }
+  /** Somebody asks what was written of what was sent; who writes nothing does not answer. */
+  | { readonly type: 'whatIsWritten' }
+  | { readonly type: 'wrote'; readonly report: unknown }
 
 /** How often a writer asks who reads; who has not answered by the next time is gone. */
 const askEveryMs = 2000
@@ -24,6 +28,7 @@ const channelName = (name: string) => `unbroken-cable ${name}`
  * browser is heard, in the order sent.
  *
  * @param program what is said to whoever asks who reads
+ * @param report what is said to whoever asks what was written
  */
 export class CableReader {
   private readonly channel: BroadcastChannel
@@ -33,11 +38,14 @@ export class CableReader {
     name: string,
     private readonly program: string,
     receive: (events: readonly CableEvent[]) => void,
+    private readonly report: (() => ReceiverReport) | null = null,
   ) {
     this.channel = new BroadcastChannel(channelName(name))
     this.channel.onmessage = ({ data }: MessageEvent<CableMessage>) => {
       if (data.type === 'events') receive(data.events)
       else if (data.type === 'whoReads') this.tell()
+      else if (data.type === 'whatIsWritten' && this.report)
+        this.post({ type: 'wrote', report: this.report() })
     }
     this.tell()
   }
@@ -104,4 +112,21 @@ export class CableWriter {
     clearInterval(this.timer)
     this.channel.close()
   }
+}
+
+/**
+ * What the readers of a cable have written of what was last sent over it: whatever has been answered when the time is over.
+ *
+ * @throws ZodError when an answer is no report
+ */
+export async function reportsOf(name: string, waitMs: Milliseconds): Promise<ReceiverReport[]> {
+  const channel = new BroadcastChannel(channelName(name))
+  const answers: unknown[] = []
+  channel.onmessage = ({ data }: MessageEvent<CableMessage>) => {
+    if (data.type === 'wrote') answers.push(data.report)
+  }
+  channel.postMessage({ type: 'whatIsWritten' } satisfies CableMessage)
+  await new Promise((resolve) => setTimeout(resolve, waitMs))
+  channel.close()
+  return answers.map((answer) => receiverReportSchema.parse(answer))
 }

@@ -16,6 +16,7 @@ import { standingIn } from '@/core/notation/heads'
 import type { Manuscript } from '@/core/notation/manuscript/manuscript'
 import { type WalkDirection, walk } from '@/core/notation/noteWalk'
 import { openTiesOf } from '@/core/notation/openTies'
+import { plainSound } from '@/core/notation/plainSound'
 import type { PlayedControls } from '@/core/notation/playedControls'
 import type { Clef, Return, Score } from '@/core/notation/score'
 import type { KeyChange } from '@/core/notation/scoreSettings'
@@ -239,6 +240,13 @@ export class Engraver {
   sounds(): readonly { readonly trackId: string; readonly notes: NoteColumns }[] {
     return this.score
       ? [...soundOfScore(this.score)].map(([trackId, notes]) => ({ trackId, notes: packNotes(notes) }))
+      : []
+  }
+
+  /** What the page has, as plainly as it can be sent, by track. */
+  plain(): ReturnType<Engraver['sounds']> {
+    return this.score
+      ? [...plainSound(this.score)].map(([trackId, notes]) => ({ trackId, notes: packNotes(notes) }))
       : []
   }
 

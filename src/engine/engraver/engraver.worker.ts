@@ -80,6 +80,7 @@ const api = {
   notesIn: (...args: Parameters<Engraver['notesIn']>) => engraver.notesIn(...args),
   notesBetween: (...args: Parameters<Engraver['notesBetween']>) => engraver.notesBetween(...args),
   sounds: () => engraver.sounds(),
+  plain: () => engraver.plain(),
   chords: () => engraver.chords(),
   walk: (...args: Parameters<Engraver['walk']>) => engraver.walk(...args),
 }

@@ -1,4 +1,5 @@
 import isSame from 'fast-deep-equal'
+import { countInStrokes } from '@/core/capture/click'
 import type { ClockPoint } from '@/core/capture/takePlacement'
 import { unpackNotes } from '@/core/event/noteColumns'
 import { isClockStatus } from '@/core/midi/clock'
@@ -110,15 +111,7 @@ export class Engine {
         this.playback.setContent(message.trackId, unpackNotes(message.notes), message.controllers)
         break
       case 'play':
-        this.transport.start(
-          { doing: 'playing', untilTicks: message.untilTicks },
-          {
-            fromTicks: message.fromTicks,
-            startedAtMs: this.world.nowMs() + leadMs,
-            loop: message.loop,
-            line: null,
-          },
-        )
+        this.play(message)
         break
       case 'record':
         this.desk.record(message)
@@ -170,6 +163,16 @@ export class Engine {
         break
     }
     this.outlet.flush()
+  }
+
+  private play({ fromTicks, untilTicks, loop, countInBars = 0 }: Extract<ToEngine, { type: 'play' }>): void {
+    const beginMs = this.world.nowMs() + leadMs
+    const countIn = countInStrokes(this.now.context, fromTicks, countInBars, this.now.setup.click)
+    this.transport.start(
+      { doing: 'playing', untilTicks },
+      { fromTicks, startedAtMs: beginMs + countIn.lengthMs, loop, line: null },
+    )
+    for (const stroke of countIn.strokes) this.metronome.strike(beginMs + stroke.afterMs, stroke)
   }
 
   /** A burst that was held up somewhere is handed on in pieces, so that its first notes do not wait for its last. */

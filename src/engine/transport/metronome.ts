@@ -1,11 +1,9 @@
+import type { ClickStroke } from '@/core/capture/click'
 import type { Milliseconds } from '@/core/time/units'
-import type { ClickStroke } from './click'
 import type { EngineNow } from './engineNow'
 import type { Outlet } from './outlet'
 import type { PortSender } from './portSender'
 
-/** Percussion channel of General MIDI, as a status nibble: a click that is sent to a port. */
-const percussionNibble = 9
 /** A stroke's note-off follows its note-on. */
 const strokeMs: Milliseconds = 50
 const owner = 'click'
@@ -24,7 +22,8 @@ export class Metronome {
       this.outlet.strike(clickSynthChannel, atMs, key, velocity)
       return
     }
-    this.sender.add(owner, click.portId, atMs, [0x90 | percussionNibble, key, velocity])
-    this.sender.add(owner, click.portId, atMs + strokeMs, [0x80 | percussionNibble, key, 64])
+    const nibble = click.channel - 1
+    this.sender.add(owner, click.portId, atMs, [0x90 | nibble, key, velocity])
+    this.sender.add(owner, click.portId, atMs + strokeMs, [0x80 | nibble, key, 64])
   }
 }

@@ -1,7 +1,7 @@
+import { countInStrokes } from '@/core/capture/click'
 import type { Milliseconds } from '@/core/time/units'
 import type { SourceEvent } from '../protocol'
 import type { Capture } from './capture'
-import { countInStrokes } from './click'
 import type { EngineNow } from './engineNow'
 import { type RecordOrder, takeOf } from './engineState'
 import type { LiveInput } from './liveInput'

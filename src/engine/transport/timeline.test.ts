@@ -1,7 +1,7 @@
 import fc from 'fast-check'
+import { clicksBetween } from '@/core/capture/click'
 import { MeterMap } from '@/core/time/meterMap'
 import { TempoMap } from '@/core/time/tempoMap'
-import { clicksBetween } from './click'
 import { type PortMessage, PortSender } from './portSender'
 import { Timeline } from './timeline'
 

@@ -1,7 +1,7 @@
+import { clicksBetween } from '@/core/capture/click'
 import type { Milliseconds, Ticks } from '@/core/time/units'
 import type { FromEngine } from '../protocol'
 import type { Capture } from './capture'
-import { clicksBetween } from './click'
 import type { ClockSender } from './clockSender'
 import type { EngineStanding } from './engineNow'
 import { type EngineState, stateAt, type ToRun, takeOf, transportOf } from './engineState'

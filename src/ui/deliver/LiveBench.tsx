@@ -2,64 +2,152 @@ import { Cable } from 'lucide-react'
 import { useState } from 'react'
 import { useStore } from 'zustand'
 import { soundingNotes } from '@/core/project/create'
-import { playingEndTicks } from '@/core/project/printing'
 import type { Project } from '@/core/project/schema'
+import { cableName } from '@/core/routing/ports'
 import { Button } from '../controls/Button'
 import { Choice, ColumnHeading } from '../controls/Choice'
+import { NumberField } from '../controls/NumberField'
 import { Tick } from '../controls/Tick'
 import { usePortsToSend } from '../players/portsToSend'
-import { HeardAs } from '../score/HeardAs'
 import { useLive, useSession } from '../workspace/sessionContext'
+import { WhatArrivedTable } from './WhatArrivedTable'
+
+const channels = Array.from({ length: 16 }, (_, index) => ({ value: index + 1, text: String(index + 1) }))
 
 /** Parts played over a cable or port into notation software that records them. */
 export function LiveBench({ project }: { project: Project }) {
   const session = useSession()
   const ports = usePortsToSend(null)
-  const { transfer } = useStore(session.hearingPage.state)
+  const midi = useLive((state) => state.midi)
+  const { doing, trackIds, results } = useStore(session.transfers.state)
   const isStopped = useLive((state) => state.transport.state === 'stopped')
   const [portId, setPortId] = useState<string | null>(null)
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set())
+  const [manner, setManner] = useState<'played' | 'written'>('written')
   const [dividesStaves, setDivided] = useState(true)
-  const [withClock, setWithClock] = useState(false)
+  const [withClock, setWithClock] = useState(true)
+  const [click, setClick] = useState<'none' | 'count-in' | 'throughout'>('none')
+  const [clickChannel, setClickChannel] = useState(16)
+  const [countInBars, setCountInBars] = useState(1)
+  const [pauseSeconds, setPauseSeconds] = useState<number | null>(null)
+  const [backOn, setBackOn] = useState('')
   const parts = project.tracks.filter((track) => track.isOnPage && soundingNotes(track).length > 0)
   const chosen = parts.filter(({ id }) => !left.has(id))
   const port = portId ?? ports[0]?.value ?? null
+  const inputs = midi.state === 'ready' ? midi.ports : []
+  const isReal = port !== null && cableName(port) === null
+  const nameOf = (trackId: string) => project.tracks.find(({ id }) => id === trackId)?.name ?? 'a part'
   const send = async () => {
     if (port === null) return
     try {
-      await session.hearingPage.transfer({
+      await session.transfers.send({
         portId: port,
         trackIds: chosen.map(({ id }) => id),
+        manner,
         dividesStaves,
         withClock,
+        countInBars: click === 'none' ? 0 : countInBars,
+        click: click === 'none' ? null : { channel: clickChannel, goesOn: click === 'throughout' },
+        pauseMs: pauseSeconds === null ? null : pauseSeconds * 1000,
+        backOn: isReal && backOn !== '' ? backOn : null,
       })
-      await session.play(0, playingEndTicks(project))
     } catch (error) {
-      await session.hearingPage.transfer(null)
-      session.notify(`Nothing was sent: ${error instanceof Error ? error.message : error}.`, true)
+      session.notify(`Not everything was sent: ${error instanceof Error ? error.message : error}.`, true)
     }
+  }
+  const end = () => {
+    session.transfers.end()
+    session.stop()
   }
   return (
     <section aria-label="Live into notation software" className="mt-8 border-t border-rule pt-4">
       <ColumnHeading>Live into notation software</ColumnHeading>
       <p className="max-w-2xl text-soft">
-        Plays parts over a cable or port, each on a channel of its own, from the beginning: as they were
-        played, or as they are written, with clean lengths on the grid, so that any receiver writes them
-        right. Choose a slower speed beside the tempo for one that cannot follow.
+        Plays parts over a cable or port, each on a channel of its own, from the beginning. As they are
+        written, every note is sent at its place on the page for its whole value, so that any receiver writes
+        it right: small notes are left out, ornaments are their main note. Choose a slower speed beside the
+        tempo for one that cannot follow.
       </p>
       {ports.length === 0 ? (
         <p className="mt-2 text-soft">There is no port, and no cable: make one under Players, “Cables”.</p>
       ) : (
         <>
-          <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2">
+          <div className="mt-3 flex flex-wrap items-center gap-x-5 gap-y-2">
             <Choice label="To" value={port ?? ''} options={ports} onChange={setPortId} />
-            <HeardAs label="Sends" />
+            <Choice
+              label="Sends"
+              value={manner}
+              options={[
+                { value: 'written', text: 'as written' },
+                { value: 'played', text: 'as played' },
+              ]}
+              onChange={setManner}
+            />
             <Tick isOn={dividesStaves} onChange={setDivided}>
               two staves on two channels
             </Tick>
             <Tick isOn={withClock} onChange={setWithClock}>
               clock, start and stop
             </Tick>
+          </div>
+          <div className="mt-2 flex flex-wrap items-center gap-x-5 gap-y-2">
+            <Choice
+              label="Click"
+              value={click}
+              options={[
+                { value: 'none', text: 'none' },
+                { value: 'count-in', text: 'counts in' },
+                { value: 'throughout', text: 'counts in and goes on' },
+              ]}
+              onChange={setClick}
+            />
+            {click !== 'none' && (
+              <>
+                <Choice
+                  label="on channel"
+                  value={clickChannel}
+                  options={channels}
+                  onChange={setClickChannel}
+                />
+                <NumberField
+                  label="bars before"
+                  value={countInBars}
+                  min={1}
+                  max={4}
+                  onChange={setCountInBars}
+                />
+              </>
+            )}
+            <Choice
+              label="Parts go"
+              value={pauseSeconds === null ? 'together' : 'turns'}
+              options={[
+                { value: 'together', text: 'all together' },
+                { value: 'turns', text: 'one after another' },
+              ]}
+              onChange={(way) => setPauseSeconds(way === 'together' ? null : 5)}
+            />
+            {pauseSeconds !== null && (
+              <NumberField
+                label="pause between"
+                unit="s"
+                value={pauseSeconds}
+                min={0}
+                max={120}
+                onChange={setPauseSeconds}
+              />
+            )}
+            {isReal && (
+              <Choice
+                label="Comes back on"
+                value={backOn}
+                options={[
+                  { value: '', text: 'no input' },
+                  ...inputs.map(({ id, name }) => ({ value: id, text: name })),
+                ]}
+                onChange={setBackOn}
+              />
+            )}
           </div>
           <fieldset className="mt-2 flex flex-wrap gap-x-5 gap-y-1" aria-label="Parts that are sent">
             {parts.map(({ id, name }) => (
@@ -77,13 +165,32 @@ export function LiveBench({ project }: { project: Project }) {
             ))}
           </fieldset>
           <div className="mt-3 flex flex-wrap items-center gap-4">
-            <Button look="main" disabled={!isStopped || chosen.length === 0} onClick={() => void send()}>
-              <Cable size={14} aria-hidden /> Send them
-            </Button>
+            {doing === 'nothing' ? (
+              <Button look="main" disabled={!isStopped || chosen.length === 0} onClick={() => void send()}>
+                <Cable size={14} aria-hidden /> Send them
+              </Button>
+            ) : (
+              <Button onClick={end}>End it</Button>
+            )}
             <span role="status" className="text-soft">
-              {transfer && !isStopped ? 'Sending… Stop ends it.' : ''}
+              {doing === 'sending'
+                ? `Sending ${trackIds.length === 1 ? nameOf(trackIds[0]!) : `${trackIds.length} parts`}…`
+                : doing === 'asking'
+                  ? 'Asking what arrived…'
+                  : doing === 'pausing'
+                    ? 'Pause before the next part…'
+                    : ''}
             </span>
           </div>
+          {results.map((sent) => (
+            <WhatArrivedTable
+              key={sent.trackIds.join(' ')}
+              sent={sent}
+              project={project}
+              title={sent.trackIds.length === 1 ? nameOf(sent.trackIds[0]!) : `${sent.trackIds.length} parts`}
+              isCable={!isReal}
+            />
+          ))}
         </>
       )}
     </section>

@@ -1,98 +1,100 @@
 'use client'
 
-import { useEffect, useRef, useState } from 'react'
+import { Circle, Square } from 'lucide-react'
 import { keyName } from '@/core/event/note'
-import { ClockFollower, isClockStatus } from '@/core/midi/clock'
-import { parseChannelMessage } from '@/core/midi/message'
+import type { ReceiverSettings } from '@/core/programs/receiver/receiverSettings'
 import { TICKS_PER_QUARTER } from '@/core/time/units'
-import { CableReader } from '@/engine/cables/cable'
 import { epochNowMs } from '@/engine/clock'
+import type { ReceiverPicture } from '@/engine/standIns/receiver.worker'
 import { Button } from '../controls/Button'
+import { Choice } from '../controls/Choice'
 import { threadOf } from '../theme/threads'
 import { CableChoice, ProgramPage } from './ProgramPage'
+import { ReceiverPages } from './ReceiverPages'
+import { ReceiverSetUp, ReceiverStaves } from './ReceiverSetUp'
 import { useCables } from './useCables'
+import { useReceiver } from './useReceiver'
 
-interface Heard {
-  noteOns: number
-  noteOffs: number
-  others: number
-  readonly down: Set<number>
-  lastKey: number
-}
-
-const emptyChannels = (): Heard[] =>
-  Array.from({ length: 16 }, () => ({ noteOns: 0, noteOffs: 0, others: 0, down: new Set(), lastKey: -1 }))
-
-/** A program that reads a cable: it shows the notes of each channel as they arrive, and the clock. */
+/** A small notation program that reads a cable: it writes what arrives, and tells the sender what it wrote. */
 export function ReceiverProgram() {
   const { names, cable, setCable } = useCables()
-  const channels = useRef(emptyChannels())
-  const follower = useRef(new ClockFollower())
-  const clocks = useRef(0)
-  const [, setFrame] = useState(0)
-
-  useEffect(() => {
-    const reader = new CableReader(cable, 'Stand-in receiver', (events) => {
-      for (const { timeMs, bytes } of events) {
-        const [status, data1 = 0, data2 = 0] = bytes as [number, number?, number?]
-        if (isClockStatus(status)) {
-          if (status === 0xf8) clocks.current++
-          follower.current.receive(status, data1, data2, timeMs)
-          continue
-        }
-        const message = parseChannelMessage(status, data1, data2)
-        if (!message) continue
-        const heard = channels.current[message.channel - 1]!
-        if (message.type === 'noteOn') {
-          heard.noteOns++
-          heard.lastKey = message.key
-          heard.down.add(message.key)
-        } else if (message.type === 'noteOff') {
-          heard.noteOffs++
-          heard.down.delete(message.key)
-        } else heard.others++
-      }
-    })
-    const timer = setInterval(() => setFrame((frame) => frame + 1), 100)
-    return () => {
-      clearInterval(timer)
-      reader.close()
-    }
-  }, [cable])
-
-  const clock = follower.current.at(epochNowMs())
-  const isPlaying = clock.state === 'running'
-  const used = channels.current.flatMap((heard, index) =>
-    heard.noteOns + heard.others > 0 ? [{ ...heard, channel: index + 1 }] : [],
-  )
-  const total = used.reduce((sum, heard) => sum + heard.noteOns, 0)
-  const down = used.reduce((sum, heard) => sum + heard.down.size, 0)
+  const { picture, settings, change, problem, receiver } = useReceiver(cable)
+  const isIdle = !picture || picture.state.doing === 'nothing'
   return (
     <ProgramPage
       title="Receiver"
-      text="Stands for a program that takes notes and clock in, such as notation software: it reads a virtual cable and shows what arrived on which channel."
+      isWide
+      text="Stands for notation software that takes notes in: it reads a virtual cable, writes what arrives at the nearest place of a grid, and says over the cable what it wrote. A further recording is written beside what is there."
     >
-      <div className="flex flex-wrap items-center gap-5 rounded-md border border-rule bg-sheet px-4 py-3">
+      <div className="flex flex-wrap items-center gap-x-5 gap-y-2 rounded-md border border-rule bg-sheet px-4 py-3">
         <CableChoice cables={names} cable={cable} onChange={setCable} />
-        <span data-testid="receiver-clock">
-          {isPlaying
-            ? `clock runs at ${clock.tempoBpm.toFixed(1)}, beat ${Math.floor(clock.ticks / TICKS_PER_QUARTER) + 1}`
-            : clock.tempoBpm === null
-              ? 'no clock yet'
-              : `clock stopped at beat ${Math.floor(clock.ticks / TICKS_PER_QUARTER) + 1}`}
-        </span>
-        <span className="text-soft">{clocks.current} clocks</span>
+        <Choice
+          label="begins"
+          value={settings.begins}
+          options={beginnings}
+          onChange={(begins) => change({ begins })}
+        />
         <Button
-          look="quiet"
-          className="ml-auto"
-          onClick={() => {
-            channels.current = emptyChannels()
-            clocks.current = 0
-          }}
+          look={isIdle ? 'main' : 'plain'}
+          onClick={() => void (isIdle ? receiver.current?.record() : receiver.current?.stop())}
         >
+          {isIdle ? <Circle size={13} aria-hidden /> : <Square size={13} aria-hidden />}
+          {isIdle ? 'Record' : 'Stop'}
+        </Button>
+        <span data-testid="receiver-state">{picture && stateWords(picture)}</span>
+        <span data-testid="receiver-clock" className="ml-auto text-soft">
+          {picture && clockWords(picture)}
+        </span>
+        <Button look="quiet" onClick={() => void receiver.current?.clear()}>
           Begin anew
         </Button>
       </div>
+      <div className="mt-3 border-t border-rule">
+        <ReceiverSetUp settings={settings} change={change} />
+        <ReceiverStaves settings={settings} change={change} arrived={picture?.parts ?? []} />
+      </div>
+      {problem && (
+        <p role="alert" className="mt-3 text-live">
+          {problem}
+        </p>
+      )}
+      {picture && <ReceiverPages receiver={receiver} picture={picture} />}
+      {picture && <Channels picture={picture} />}
+    </ProgramPage>
+  )
+}
+
+const beginnings: readonly { value: ReceiverSettings['begins']; text: string }[] = [
+  { value: 'with the clock', text: 'with the clock on the cable' },
+  { value: 'with the first note', text: 'with the first note' },
+  { value: 'after a count-in', text: 'after a count-in' },
+]
+
+function stateWords({ state, bar }: ReceiverPicture): string {
+  switch (state.doing) {
+    case 'nothing':
+      return 'not recording'
+    case 'waiting':
+      return state.waitsFor === 'with the clock' ? 'waiting for the clock' : 'waiting for the first note'
+    case 'writing':
+      if (state.fromMs !== null && state.fromMs > epochNowMs()) return 'counting in'
+      return bar === null ? 'writing' : `writing bar ${bar}`
+  }
+}
+
+function clockWords({ clock, clocks }: ReceiverPicture): string {
+  const beat = Math.floor(clock.ticks / TICKS_PER_QUARTER) + 1
+  if (clock.state === 'running') return `clock runs at ${clock.tempoBpm.toFixed(1)}, beat ${beat}`
+  return clock.tempoBpm === null ? 'no clock yet' : `clock stopped at beat ${beat}, ${clocks} clocks`
+}
+
+/** What has come on each channel, written or not. */
+function Channels({ picture: { channels } }: { picture: ReceiverPicture }) {
+  const used = channels.filter(({ noteOns, others }) => noteOns + others > 0)
+  const total = used.reduce((sum, { noteOns }) => sum + noteOns, 0)
+  const down = used.reduce((sum, heard) => sum + heard.down.length, 0)
+  return (
+    <>
       <p className="mt-4" role="status" data-testid="receiver-total">
         {total === 0
           ? 'Nothing has arrived yet.'
@@ -117,8 +119,8 @@ export function ReceiverProgram() {
                 <td>{noteOns}</td>
                 <td>{others}</td>
                 <td>
-                  {keys.size > 0 ? (
-                    <span className="font-semibold">{[...keys].map(keyName).join(' ')}</span>
+                  {keys.length > 0 ? (
+                    <span className="font-semibold">{keys.map(keyName).join(' ')}</span>
                   ) : (
                     <span className="text-soft">{lastKey >= 0 ? `last ${keyName(lastKey)}` : '–'}</span>
                   )}
@@ -128,6 +130,6 @@ export function ReceiverProgram() {
           </tbody>
         </table>
       )}
-    </ProgramPage>
+    </>
   )
 }

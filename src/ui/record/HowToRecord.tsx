@@ -116,6 +116,8 @@ function StretchSection() {
   )
 }
 
+const channels = Array.from({ length: 16 }, (_, index) => index + 1)
+
 function ClickSection() {
   const { click } = useProject()
   const change = useChange()
@@ -164,6 +166,14 @@ function ClickSection() {
           )
         }
       />
+      {click.portId !== null && (
+        <Choice
+          label="on channel"
+          value={click.channel}
+          options={channels.map((value) => ({ value, text: String(value) }))}
+          onChange={(channel) => set('channel of the click', { channel })}
+        />
+      )}
     </Section>
   )
 }

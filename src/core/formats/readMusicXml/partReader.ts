@@ -118,6 +118,8 @@ export class PartReader {
     this.graces = { voice: '', notes: [] }
     this.entries.push([])
     const bar: Mutable<BarFromPart> = { meter: undefined, flow: {}, barLine: null, breakBefore: null }
+    /** The move that reaches furthest over nothing. */
+    let silence: { readonly element: XmlElement; readonly from: number; readonly to: number } | null = null
     for (const each of element.children)
       switch (each.name) {
         case 'attributes':
@@ -130,10 +132,13 @@ export class PartReader {
           this.position = Math.max(0, this.position - this.duration(each))
           this.last = null
           break
-        case 'forward':
+        case 'forward': {
+          const from = this.position
           this.position += this.duration(each)
           this.last = null
+          if (this.position > (silence?.to ?? 0)) silence = { element: each, from, to: this.position }
           break
+        }
         case 'direction':
           this.say(directionSays(each), each, bar)
           break
@@ -153,7 +158,35 @@ export class PartReader {
           else if (each.attributes['new-system'] === 'yes') bar.breakBefore = 'line'
           break
       }
+    if (silence) this.silentEnd(silence)
     this.bars.push(bar)
+  }
+
+  /** A bar is as long as its voices are, also where one ends in silence that is not written as a rest. */
+  private silentEnd({
+    element,
+    from,
+    to,
+  }: {
+    readonly element: XmlElement
+    readonly from: number
+    readonly to: number
+  }): void {
+    const own = this.entries[this.bar]!.filter(
+      ({ content }) => content.kind === 'chord' || !content.isWholeMeasure,
+    )
+    const reached = own.reduce((end, each) => Math.max(end, each.startTicks + each.durationTicks), 0)
+    const last = own.at(-1)
+    if (!last || to <= reached) return
+    this.entries[this.bar]!.push({
+      startTicks: Math.round(from),
+      durationTicks: Math.round(to) - Math.round(from),
+      voice: textOf(element, 'voice') ?? last.voice,
+      staff: last.staff,
+      value: null,
+      tuplet: null,
+      content: { kind: 'rest', isWholeMeasure: false, isHidden: true },
+    })
   }
 
   private where(element: XmlElement): string {

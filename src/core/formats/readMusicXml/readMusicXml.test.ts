@@ -209,6 +209,16 @@ describe('what a file says sounds', () => {
     expect(xml.match(/implicit="yes"/g)).toHaveLength(3)
   })
 
+  test('a bar that ends in silence nobody wrote as a rest is as long as its voices', () => {
+    const half =
+      '<note><pitch><step>A</step><octave>3</octave></pitch><duration>4</duration><voice>2</voice><type>half</type></note>'
+    const bar = `<note><rest measure="yes"/><duration>8</duration><voice>1</voice></note><backup><duration>8</duration></backup>${half}<forward><duration>4</duration></forward>`
+    const { project } = opened(flute(bar, whole('D')))
+    expect(soundingNotes(project.tracks[0]!).map(({ onsetTicks }) => onsetTicks / TICKS_PER_QUARTER)).toEqual(
+      [0, 4],
+    )
+  })
+
   test('by bars instead of by parts', () => {
     const timewise = `<score-timewise version="3.0"><part-list><score-part id="P1"><part-name>Flute</part-name></score-part><score-part id="P2"><part-name>Oboe</part-name></score-part></part-list><measure number="1"><part id="P1">${attributes}${whole('C')}</part><part id="P2">${attributes}${whole('E')}</part></measure><measure number="2"><part id="P1">${whole('D')}</part><part id="P2">${whole('F')}</part></measure></score-timewise>`
     const { project } = opened(timewise)

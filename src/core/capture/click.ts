@@ -1,7 +1,7 @@
-import type { ClickSettings } from '@/core/capture/clickSettings'
-import type { MusicalContext } from '@/core/effects/noteEffect'
-import { beatUnitTicks, MeterMap } from '@/core/time/meterMap'
-import type { Milliseconds, Ticks } from '@/core/time/units'
+import type { MusicalContext } from '../effects/noteEffect'
+import { beatUnitTicks, MeterMap } from '../time/meterMap'
+import type { Milliseconds, Ticks } from '../time/units'
+import type { ClickSettings } from './clickSettings'
 
 /** Hi and low wood block of the General MIDI percussion map, and the claves between beats. */
 const keys = { accent: 76, beat: 77, between: 75 } as const
