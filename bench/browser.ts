@@ -64,12 +64,13 @@ export async function withBrowser<Result>(
 }
 
 export async function openPage(browser: Browser): Promise<Page> {
-  const page = await browser.newPage({
+  const context = await browser.newContext({
     viewport: { width: 1280, height: 800 },
     serviceWorkers: 'block',
     // Devices and recorders of the bench are put into the page from outside.
     bypassCSP: true,
   })
+  const page = await context.newPage()
   await page.addInitScript(() => {
     sessionStorage.setItem('bench', 'on')
     const window = globalThis as BenchWindow

@@ -8,6 +8,7 @@ import type { Figure } from './figure'
 import { heardOnsets } from './heard'
 import { printedPages } from './printing'
 import { soundFiles } from './soundFiles'
+import { liveTransfer } from './transfer'
 
 async function main() {
   const isJson = process.argv.includes('--json')
@@ -45,6 +46,7 @@ async function inBrowser(say: (text: string) => void): Promise<Figure[]> {
     ['editing', editingFigures],
     ['printing', printedPages],
     ['sound', soundFiles],
+    ['transfer', liveTransfer],
   ])
 }
 

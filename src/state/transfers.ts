@@ -1,4 +1,5 @@
 import { createStore } from 'zustand/vanilla'
+import type { ReceiverReport } from '@/core/programs/receiver/report'
 import { type CameBack, cameBack, type TimedKey } from '@/core/project/cameBack'
 import { contextOf } from '@/core/project/context'
 import { soundingNotes } from '@/core/project/create'
@@ -31,7 +32,11 @@ export interface Sent {
   /** Where it was ended by hand; null: it was sent to its end. */
   readonly endedAtTicks: Ticks | null
   /** What those who write wrote of it. */
-  readonly written: readonly { readonly program: string; readonly arrived: WhatArrived }[]
+  readonly written: readonly {
+    readonly program: string
+    readonly arrived: WhatArrived
+    readonly leftOut: ReceiverReport['leftOut']
+  }[]
   readonly back: CameBack | null
 }
 
@@ -162,6 +167,7 @@ async function writtenOf(
   const reports = await reportsOf(cable, answerMs)
   return reports.map((report) => ({
     program: report.program,
+    leftOut: report.leftOut,
     arrived: whatArrived({ names: lines.names, notes }, report),
   }))
 }

@@ -63,6 +63,15 @@ test('each kind of difference is told with its note', () => {
   expect(more).toBe(1)
 })
 
+test('of a line that is not there at all, the table says so, and no note is named', () => {
+  const { lines, differences } = whatArrived(
+    sent,
+    writtenAs((note) => (note.channel === 2 ? null : note)),
+  )
+  expect(lines.map(({ written }) => written)).toEqual([4, 0])
+  expect(differences).toEqual([])
+})
+
 test('of two lines that were written on one staff, one is not on its own', () => {
   const { lines } = whatArrived(
     sent,

@@ -72,9 +72,16 @@ export function whatArrived(
           : isValued
             ? null
             : 'another value'
-    if (what && differences.length < mostDifferences) differences.push({ name: line.name, note, what })
+    if (what) differences.push({ name: line.name, note, what })
   }
-  return { lines, more: [...byPitch.values()].flat().length, differences, shiftTicks }
+  // Of a line that is not there at all, no note need be named.
+  const named = differences.filter(({ note }) => lines[note.line]!.written > 0)
+  return {
+    lines,
+    more: [...byPitch.values()].flat().length,
+    differences: named.slice(0, mostDifferences),
+    shiftTicks,
+  }
 }
 
 /** The shift under which most notes lie on one another. */

@@ -27,7 +27,7 @@ export function WhatArrivedTable({
       {isCable && written.length === 0 && (
         <p className="text-soft">No program on the cable says what it wrote.</p>
       )}
-      {written.map(({ program, arrived: { lines, differences, more } }, index) => {
+      {written.map(({ program, arrived: { lines, differences, more }, leftOut }, index) => {
         const wrong = lines.reduce((sum, line) => sum + wrongIn(line), 0)
         return (
           <div key={index}>
@@ -35,6 +35,9 @@ export function WhatArrivedTable({
               {program}: {lines.reduce((sum, line) => sum + line.written, 0)} of{' '}
               {lines.reduce((sum, line) => sum + line.sent, 0)} notes written
               {wrong === 0 && more === 0 ? ', each as it is here.' : '.'}
+              {Object.entries(leftOut).map(([why, count]) =>
+                count > 0 ? ` Left out there: ${count}, ${why}.` : '',
+              )}
               {more > 0 && ` ${more} more stand there that were not sent.`}
             </p>
             <table className="mt-1 w-full text-left text-[13px]">
