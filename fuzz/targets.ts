@@ -14,6 +14,7 @@ import { projectToMidi } from '../src/core/formats/projectToMidi'
 import { readMusicXml } from '../src/core/formats/readMusicXml/readMusicXml'
 import { parseScoreOptions, scoreFromFile } from '../src/core/formats/scoreFromFile'
 import { scoreToProject } from '../src/core/formats/scoreToProject'
+import { writeAbc } from '../src/core/formats/writeAbc'
 import { readChart } from '../src/core/generators/chordChart'
 import { readAbc } from '../src/core/generators/typed/abc'
 import { readLists } from '../src/core/generators/typed/lists'
@@ -155,6 +156,33 @@ const notation: Target = {
     for (const { ledger, id } of score.parts)
       if (!isBalanced(ledger)) throw new Error(`Notes of ${id} are not accounted for`)
     readMusicXml(writeMusicXml(score, headingsOf(again.project)))
+  },
+}
+
+const tuneSeeds = fc
+  .sample(inventedMusic, { numRuns: 3, seed: 5 })
+  .map((music) => scoreToProject(music, identity).project)
+  .concat(demo)
+  .map((project) => writeAbc(scoreOf(project), headingsOf(project)).text)
+  .concat(
+    'X:1\nT:Quay\nM:6/8\nL:1/8\nQ:3/8=80\n%%score {R | L}\nV:R clef=treble name="Piano"\nV:L clef=bass\nK:Dm\n[V:R] |: "Dm"d2e f3 | .c(_BA) {ga}!trill!g3 |1 (3abc (5:4:5abcde z :|2 [DFA]6 |] & A6 |\nw: la-la la * foo_ bar\n[V:L] D,3 A,,3- | A,,6 |1 x6 :|2 Z2 | [M:3/4][K:G clef=alto] D,4 z2 |\n',
+  )
+
+const tunes: Target = {
+  name: 'tunes as files',
+  named: [FileProblem],
+  make: (by) =>
+    encode(
+      damageText(
+        by.pick(tuneSeeds),
+        ['|', ':', '(', '[', ']', '{', '!', '"', '-', '&', '/', '9', 'Z', 'K:', 'V:', 'M:', '\n', "'"],
+        by,
+      ),
+    ),
+  take(input) {
+    notation.take(input)
+    const { project } = openFile(input, identity)
+    writeAbc(scoreOf(project), headingsOf(project))
   },
 }
 
@@ -316,6 +344,7 @@ export const targets: readonly Target[] = [
   bars,
   projectFiles,
   notation,
+  tunes,
   abc,
   lists,
   charts,

@@ -34,10 +34,10 @@ import { writeSound } from './writeSound'
 
 const usage = `Usage: npm run --silent unbroken -- COMMAND …
 
-FILE is a Standard MIDI File, MusicXML (plain or compressed), MEI, or a project saved to a file.
+FILE is a Standard MIDI File, MusicXML (plain or compressed), MEI, ABC, or a project saved to a file.
 
   inspect FILE                                what is in the file
-  convert FILE --out OUT.mid|.musicxml|.mxl|.mei|.svg|.pdf|.wav|.voice
+  convert FILE --out OUT.mid|.musicxml|.mxl|.mei|.abc|.svg|.pdf|.wav|.voice
                                               the same music in another form; with the options of score and render
   score FILE --out OUT.musicxml|.mxl|.pdf     performance to notation; pages as PDF
         [--paper A4|letter|A3|tablet|wideTablet] [--parts]      of a PDF; with a part for each player

@@ -35,11 +35,11 @@ export function createParcel(works: {
   interface Made extends ParcelFile {
     readonly bytes: Uint8Array
   }
-  const proved = ({ fileName, bytes, proof, reader }: ProvedFile): Made => ({
+  const proved = ({ fileName, bytes, proof, reader, leftOut = [] }: ProvedFile): Made => ({
     fileName,
     bytes,
     check: proof.isProved
-      ? `${proof.foundNotes} of ${proof.expectedNotes} notes read back the same, by ${reader}`
+      ? `${proof.foundNotes} of ${proof.expectedNotes} notes read back the same, by ${reader}${leftOut.length > 0 ? `; not in it: ${leftOut.join('; ')}` : ''}`
       : `differs when read back: ${proof.differences[0]}`,
   })
 
@@ -51,12 +51,12 @@ export function createParcel(works: {
       return [{ fileName, bytes: await works.projectFile(project), check: null }]
     },
     async notation(project) {
-      const { files } = await computing.run((compute) => compute.deliverMusicXml(project, '3.0'))
+      const { files } = await computing.run((compute) => compute.deliverMusicXml(project, '3.0', false))
       return files.map(proved)
     },
     async midi(project, _, isAsWritten) {
       const { whole, stems } = await computing.run((compute) =>
-        compute.deliverMidi(project, divisionTicksPerQuarter, isAsWritten),
+        compute.deliverMidi(project, divisionTicksPerQuarter, isAsWritten, 1),
       )
       return [
         proved(whole),

@@ -64,9 +64,37 @@ test('notation comes in as tracks that play it and a page as it was written, and
     expect(text).toContain(wanted)
   const mei = await savedFile(page, page.getByRole('button', { name: 'Save Ferry Bell.mei' }))
 
-  // What went out as MEI is the same piece when it comes in.
+  const abc = await savedFile(page, page.getByRole('button', { name: 'Save Ferry Bell.abc' }))
+
+  // What went out as MEI, or ABC, is the same piece when it comes in.
   await bringIn(page, { name: 'again.mei', bytes: mei.bytes })
   await expect(page.getByText('11 notes')).toBeVisible()
+  await bringIn(page, { name: 'again.abc', bytes: abc.bytes })
+  await expect(page.getByText('11 notes')).toBeVisible()
+  await goTo(page, 'Score')
+  await expect(page.getByText('treble, as its file writes it')).toBeVisible()
+  await expect(page.locator('.engraved g.ending')).toHaveCount(2)
+  await expect(page.locator('.engraved g.tuplet')).toHaveCount(1)
+})
+
+test('MIDI in one track, and MusicXML of each part, are written and checked like the others', async ({
+  page,
+}) => {
+  await openDemo(page)
+  await goTo(page, 'Deliver')
+  await page.getByLabel('in', { exact: true }).selectOption({ label: 'one track' })
+  await page.getByText('MusicXML of each part too').click()
+  await page.getByRole('button', { name: 'Write and check the files' }).click()
+  await expect(page.getByRole('region', { name: 'Each part as MusicXML of its own' })).toBeVisible({
+    timeout: 60_000,
+  })
+  await expectEveryFileProved(page)
+  await expect(page.getByText('Not in it: signs of the pedal')).toBeVisible()
+  const midi = await savedFile(page, page.getByRole('button', { name: 'Save Lamps on the Ebb.mid' }))
+  // Format 0, one track.
+  expect([...midi.bytes.slice(8, 12)]).toEqual([0, 0, 0, 1])
+  const flute = await savedFile(page, page.getByRole('button', { name: 'Save 01 Orla’s flute.musicxml' }))
+  expect(new TextDecoder().decode(flute.bytes).match(/<score-part /g)).toHaveLength(1)
 })
 
 test('a page is read anew where that is wanted, and the way back is one press', async ({ page }) => {

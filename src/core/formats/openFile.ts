@@ -7,13 +7,14 @@ import type { AsidePart } from '../project/salvage'
 import type { Project } from '../project/schema'
 import { ImportError, midiToProject } from './midiToProject'
 import { largestUnpackedBytes, type ProjectFile, readProjectFile } from './projectFile'
+import { isAbc, readAbc } from './readAbc/readAbc'
 import { readMei } from './readMei/readMei'
 import { readMusicXml } from './readMusicXml/readMusicXml'
 import { scoreToProject } from './scoreToProject'
 import { childrenOf, readXml, type XmlElement, XmlError } from './xmlTree'
 
 /** Kinds of files that can be opened, told apart by what is in them. */
-export const fileKinds = ['midi', 'musicxml', 'mxl', 'mei', 'project'] as const
+export const fileKinds = ['midi', 'musicxml', 'mxl', 'mei', 'abc', 'project'] as const
 export type FileKind = (typeof fileKinds)[number]
 
 /** Endings of names of files that can be opened, for the system's file dialog. */
@@ -26,6 +27,7 @@ export const openableEndings = [
   '.mxl',
   '.xml',
   '.mei',
+  '.abc',
   '.voice',
 ] as const
 
@@ -73,6 +75,8 @@ export function openFile(
         return openWritten(readMusicXml(decoded(bytes)), identity)
       case 'mei':
         return openWritten(readMei(decoded(bytes)), identity)
+      case 'abc':
+        return openWritten(readAbc(decoded(bytes)), identity)
     }
   })()
   const notes = opened.project.tracks.reduce((sum, track) => sum + soundingNotes(track).length, 0)
@@ -101,6 +105,7 @@ export function kindOfFile(bytes: Uint8Array): FileKind {
   if (begins('PK')) return isScoreArchive(bytes) ? 'mxl' : 'project'
   const text = decoded(bytes.subarray(0, 4000)).trimStart()
   if (text.startsWith('<')) return isMei(text) ? 'mei' : 'musicxml'
+  if (isAbc(text)) return 'abc'
   // What is no text is told by the reader of MIDI files, which says what it found.
   return 'midi'
 }

@@ -10,6 +10,10 @@ import { rescaleTicks, TICKS_PER_QUARTER } from '../time/units'
 /** Divisions offered for files; 10,080 keeps every tick of the project. */
 export const midiDivisions = [480, 960, 10_080] as const
 
+/** Formats of files that are written: everything in one track, or a track for each part. */
+export const midiFormats = [0, 1] as const
+export type MidiFormat = (typeof midiFormats)[number]
+
 /** A whole project as a format 1 file: a conductor track with name, tempi, meters and key, then the tracks. */
 export function projectToMidi(
   project: Project,
@@ -27,6 +31,26 @@ export function projectToMidi(
     format: 1,
     divisionTicksPerQuarter: division,
     tracks: [conductorTrack(project, scale), ...written],
+  }
+}
+
+/** The same with all tracks in one (format 0): channels tell parts apart, names of single tracks are left out. */
+export function inOneTrack(file: Omit<MidiFile, 'warnings'>): Omit<MidiFile, 'warnings'> {
+  const [conductor, ...others] = file.tracks
+  const events = [
+    ...(conductor?.events ?? []),
+    ...others.flatMap((track) => track.events.filter(({ type }) => type !== 'trackName')),
+  ]
+  // What ends at a tick ends before anything begins there; else the order is kept.
+  const rank = ({ type }: MidiFileEvent) => (type === 'noteOff' ? 0 : type === 'noteOn' ? 2 : 1)
+  const sorted = events
+    .map((event, index) => ({ event, index }))
+    .sort((a, b) => a.event.tick - b.event.tick || rank(a.event) - rank(b.event) || a.index - b.index)
+    .map(({ event }) => event)
+  return {
+    ...file,
+    format: 0,
+    tracks: [{ events: sorted, endTick: Math.max(0, ...file.tracks.map(({ endTick }) => endTick)) }],
   }
 }
 

@@ -5,15 +5,17 @@ import type { Project } from '../project/schema'
 import { compressMusicXml } from './compressedMusicXml'
 import { writeMusicXml } from './musicXml'
 import { projectToMidi } from './projectToMidi'
+import { writeAbc } from './writeAbc'
 
 /** Forms of a file that need no engraver, no instrument and no printer. */
-export const writtenForms = ['mid', 'musicxml', 'mxl'] as const
+export const writtenForms = ['mid', 'musicxml', 'mxl', 'abc'] as const
 export type WrittenForm = (typeof writtenForms)[number]
 
 export const mediaTypes: Readonly<Record<WrittenForm, string>> = {
   mid: 'audio/midi',
   musicxml: 'application/vnd.recordare.musicxml+xml; charset=utf-8',
   mxl: 'application/vnd.recordare.musicxml',
+  abc: 'text/vnd.abc; charset=utf-8',
 }
 
 /** Ticks of a quarter in MIDI files that are written. */
@@ -35,5 +37,7 @@ export function writeForm(
       return new TextEncoder().encode(writeMusicXml(score, headings))
     case 'mxl':
       return compressMusicXml(writeMusicXml(score, headings))
+    case 'abc':
+      return new TextEncoder().encode(writeAbc(score, headings).text)
   }
 }

@@ -224,7 +224,7 @@ function draftWith(
         ]),
       amendments,
     ),
-    ...(settings.writesWords ? placeLyrics(clean.notes, part.sung) : noLyrics),
+    ...(settings.writesWords ? placeLyrics(withoutSmall(clean.notes, graceNotes), part.sung) : noLyrics),
     texts: settings.writesWords ? part.texts : [],
     slurs,
     beamsOverRests: settings.beamsOverRests,
@@ -349,6 +349,16 @@ function writtenGraces(
 /** The notes that get names, in the order in which names are given. */
 export function namedNotes({ written, graceNotes }: DraftPart): readonly WrittenNote[] {
   return graceNotes.length === 0 ? written : [...written, ...graceNotes]
+}
+
+/** Nothing is sung on small notes. */
+function withoutSmall(
+  notes: readonly Note[],
+  graceNotes: readonly { readonly note: Note }[],
+): readonly Note[] {
+  if (graceNotes.length === 0) return notes
+  const small = new Set(graceNotes.map(({ note }) => note.id))
+  return notes.filter(({ id }) => !small.has(id))
 }
 
 /** Those of a note, and of the notes that are written with it. */

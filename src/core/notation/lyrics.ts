@@ -39,9 +39,10 @@ export function placeLyrics(notes: readonly Note[], sung: readonly SungText[]): 
   let unplacedSyllables = 0
   let place = 0
   for (const { tick, lyric } of syllablesOf(sung)) {
-    while (place + 1 < notes.length && distance(notes[place + 1]!, tick) < distance(notes[place]!, tick))
-      place++
-    const note = notes[place]
+    while (place + 1 < notes.length && notes[place + 1]!.onsetTicks <= tick) place++
+    const later = notes[place + 1]
+    const before = notes[place]
+    const note = before && later && distance(later, tick) < distance(before, tick) ? later : before
     if (!note || distance(note, tick) > farTicks) {
       unplacedSyllables++
       continue

@@ -2,16 +2,18 @@ import { parseMidi } from 'midi-file'
 import type { Track } from '../project/schema'
 import { TICKS_PER_QUARTER } from '../time/units'
 import { compareNotes, type Proof } from './compare'
-import { expectedTrackNotes, type ProofNote } from './expected'
+import { byPlace, expectedTrackNotes, type ProofNote } from './expected'
 
 /** Notes of each track of a Standard MIDI File, read with the package midi-file, which shares no code with our writer. */
-export function readWithMidiFile(bytes: Uint8Array): { name: string; notes: ProofNote[] }[] {
+export function readWithMidiFile(
+  bytes: Uint8Array,
+): { name: string; notes: (ProofNote & { readonly channel: number })[] }[] {
   const file = parseMidi(bytes)
   const division = file.header.ticksPerBeat ?? 480
   const scale = TICKS_PER_QUARTER / division
   return file.tracks.map((events) => {
     const open = new Map<string, number[]>()
-    const notes: ProofNote[] = []
+    const notes: (ProofNote & { readonly channel: number })[] = []
     let name = ''
     let tick = 0
     for (const event of events) {
@@ -25,7 +27,12 @@ export function readWithMidiFile(bytes: Uint8Array): { name: string; notes: Proo
       else {
         const on = waiting.shift()
         if (on !== undefined)
-          notes.push({ onsetTicks: on * scale, durationTicks: (tick - on) * scale, key: event.noteNumber })
+          notes.push({
+            onsetTicks: on * scale,
+            durationTicks: (tick - on) * scale,
+            key: event.noteNumber,
+            channel: event.channel + 1,
+          })
       }
     }
     return { name, notes }
@@ -34,11 +41,14 @@ export function readWithMidiFile(bytes: Uint8Array): { name: string; notes: Proo
 
 /**
  * Reads a written file back and compares it with the tracks it was written from. The first track of the file is the
- * conductor's.
+ * conductor's; where all is in one, channels are compared instead of tracks.
  */
 export function proveMidi(bytes: Uint8Array, tracks: readonly Track[]): Proof {
-  const found = readWithMidiFile(bytes).slice(1)
-  const division = new DataView(bytes.buffer, bytes.byteOffset).getUint16(12)
+  const read = readWithMidiFile(bytes)
+  const header = new DataView(bytes.buffer, bytes.byteOffset)
+  const division = header.getUint16(12)
+  if (header.getUint16(8) === 0) return proveOneTrack(read[0]?.notes ?? [], tracks, division)
+  const found = read.slice(1)
   const expected = expectedTrackNotes(tracks)
   const parts = expected.map((part, index) => ({
     name: part.name,
@@ -47,6 +57,28 @@ export function proveMidi(bytes: Uint8Array, tracks: readonly Track[]): Proof {
   }))
   // A note is never shorter than one tick of the file, and both ends are rounded.
   return compareNotes(parts, TICKS_PER_QUARTER / division)
+}
+
+function proveOneTrack(
+  found: ReturnType<typeof readWithMidiFile>[number]['notes'],
+  tracks: readonly Track[],
+  division: number,
+): Proof {
+  const channels = [...new Set(tracks.map(({ channel }) => channel))].sort((a, b) => a - b)
+  return compareNotes(
+    channels.map((channel) => ({
+      name: `Channel ${channel}`,
+      expected: endedInOrder(
+        tracks
+          .flatMap((track) =>
+            track.channel === channel ? expectedTrackNotes([track]).flatMap(({ notes }) => notes) : [],
+          )
+          .sort(byPlace),
+      ),
+      found: found.filter((note) => note.channel === channel),
+    })),
+    TICKS_PER_QUARTER / division,
+  )
 }
 
 /**

@@ -9,13 +9,15 @@ import type { MusicXmlVersion } from '@/core/formats/musicXmlOptions'
 import { type OpenedFile, openFile } from '@/core/formats/openFile'
 import { packFiles } from '@/core/formats/packFiles'
 import { type ProjectFile, writeProjectFile } from '@/core/formats/projectFile'
-import { projectToMidi } from '@/core/formats/projectToMidi'
+import { inOneTrack, type MidiFormat, projectToMidi } from '@/core/formats/projectToMidi'
 import { reportOf, type ScoreReport } from '@/core/formats/scoreFromFile'
+import { writeAbc } from '@/core/formats/writeAbc'
 import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
 import { pieceAsWritten } from '@/core/project/asWritten'
 import { headingsOf, scoreOf } from '@/core/project/onPage'
 import type { Project } from '@/core/project/schema'
 import type { Proof } from '@/core/proof/compare'
+import { proveAbc } from '@/core/proof/proveAbc'
 import { proveMei } from '@/core/proof/proveMei'
 import { proveMidi } from '@/core/proof/proveMidi'
 import { proveMusicXml } from '@/core/proof/proveMusicXml'
@@ -32,6 +34,8 @@ export interface ProvedFile {
   readonly proof: Proof
   /** Who read it back. */
   readonly reader: string
+  /** What of the page has no place in this form, in words. */
+  readonly leftOut?: readonly string[]
 }
 
 let verovio: ReturnType<typeof loadVerovio> | undefined
@@ -96,11 +100,15 @@ const api = {
     return takeApart(notes, way, togetherQuarters)
   },
 
-  /** MusicXML, plain and compressed, proved by verovio, and MEI, written by verovio and proved by the reader here. */
+  /**
+   * MusicXML, plain and compressed, proved by verovio, MEI, written by verovio and proved by the reader here, and ABC, proved with
+   * the parser of abcjs; each part of its own too, where that is wished.
+   */
   async deliverMusicXml(
     project: Project,
     version: MusicXmlVersion,
-  ): Promise<{ files: ProvedFile[]; report: ScoreReport }> {
+    withEachPart: boolean,
+  ): Promise<{ files: ProvedFile[]; parts: ProvedFile[]; report: ScoreReport }> {
     const score = scoreOf(project)
     const headings = headingsOf(project)
     const writtenOn = new Date().toISOString().slice(0, 10)
@@ -110,8 +118,23 @@ const api = {
     const reader = 'verovio, from the written note values'
     const plain = new TextEncoder().encode(musicXml)
     const mei = meiOf(await engraver(), musicXml)
+    const abc = writeAbc(score, headings)
+    const independent = await independentReader()
+    const onePart = (index: number): ProvedFile => {
+      const alone = { ...score, parts: [score.parts[index]!] }
+      const named = { ...headings, parts: [headings.parts[index]!] }
+      const text = writeMusicXml(alone, named, { version, writtenOn })
+      return {
+        fileName: `${String(index + 1).padStart(2, '0')} ${safeFileName(named.parts[0]!.name)}.musicxml`,
+        mimeType: 'application/vnd.recordare.musicxml+xml',
+        bytes: new TextEncoder().encode(text),
+        proof: proveMusicXml(text, alone, named, independent),
+        reader,
+      }
+    }
     return {
       report: reportOf(score, headings),
+      parts: withEachPart ? score.parts.map((_, index) => onePart(index)) : [],
       files: [
         {
           fileName: `${name}.musicxml`,
@@ -134,6 +157,14 @@ const api = {
           proof: proveMei(mei, score, headings),
           reader: 'the reader of MEI here; verovio wrote it',
         },
+        {
+          fileName: `${name}.abc`,
+          mimeType: 'text/vnd.abc',
+          bytes: new TextEncoder().encode(abc.text),
+          proof: proveAbc(abc.text, score, headings),
+          reader: 'abcjs, note by note',
+          leftOut: abc.leftOut,
+        },
       ],
     }
   },
@@ -143,6 +174,7 @@ const api = {
     played: Project,
     division: number,
     isAsWritten: boolean,
+    format: MidiFormat,
   ): { whole: ProvedFile; stems: ProvedFile[] } {
     const project = isAsWritten ? pieceAsWritten(played, scoreOf(played)) : played
     const name = safeFileName(project.name)
@@ -152,7 +184,8 @@ const api = {
         track.clips.some((clip) => clip.isSounding && clip.notes.length + clip.controllers.length > 0),
     )
     const write = (fileName: string, chosen: typeof tracks): ProvedFile => {
-      const bytes = writeMidiFile(projectToMidi(project, chosen, division))
+      const file = projectToMidi(project, chosen, division)
+      const bytes = writeMidiFile(format === 0 ? inOneTrack(file) : file)
       return {
         fileName,
         mimeType: 'audio/midi',

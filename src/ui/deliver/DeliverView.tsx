@@ -2,7 +2,7 @@ import { BadgeCheck, CircleAlert, Download } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { useStore } from 'zustand'
 import { type MusicXmlVersion, musicXmlVersions } from '@/core/formats/musicXmlOptions'
-import { midiDivisions } from '@/core/formats/projectToMidi'
+import { type MidiFormat, midiDivisions } from '@/core/formats/projectToMidi'
 import type { ScoreReport } from '@/core/formats/scoreFromFile'
 import { soundingNotes } from '@/core/project/create'
 import type { AsidePart } from '@/core/project/salvage'
@@ -12,6 +12,7 @@ import { Button } from '../controls/Button'
 import { Choice, ColumnHeading } from '../controls/Choice'
 import { download } from '../controls/download'
 import { saveAside } from '../controls/saveAside'
+import { Tick } from '../controls/Tick'
 import { HeardAs } from '../score/HeardAs'
 import { LedgerLines } from '../score/LedgerLines'
 import { useProject, useSession } from '../workspace/sessionContext'
@@ -26,7 +27,11 @@ interface Delivery {
   /** The project that the files were written from: when it has moved on, they are out of date. */
   readonly project: unknown
   readonly isAsWritten: boolean
-  readonly score: { readonly files: ProvedFile[]; readonly report: ScoreReport } | null
+  readonly score: {
+    readonly files: ProvedFile[]
+    readonly parts: ProvedFile[]
+    readonly report: ScoreReport
+  } | null
   readonly midi: { readonly whole: ProvedFile; readonly stems: ProvedFile[] }
 }
 
@@ -39,6 +44,8 @@ export function DeliverView() {
   const [problem, setProblem] = useState<string | null>(null)
   const [version, setVersion] = useState<MusicXmlVersion>('3.0')
   const [division, setDivision] = useState<(typeof midiDivisions)[number]>(960)
+  const [format, setFormat] = useState<MidiFormat>(1)
+  const [withEachPart, setWithEachPart] = useState(false)
   const onPage = project.tracks.filter((track) => track.isOnPage && soundingNotes(track).length > 0)
   const { isAsWritten } = useStore(session.hearingPage.state)
   const isOutOfDate =
@@ -49,10 +56,12 @@ export function DeliverView() {
     try {
       setStage('Writing MIDI files and reading them back…')
       const midi = await session.computing.run((compute) =>
-        compute.deliverMidi(project, division, isAsWritten),
+        compute.deliverMidi(project, division, isAsWritten, format),
       )
-      setStage('Writing MusicXML and MEI and reading them back…')
-      const score = await session.computing.run((compute) => compute.deliverMusicXml(project, version))
+      setStage('Writing MusicXML, MEI and ABC and reading them back…')
+      const score = await session.computing.run((compute) =>
+        compute.deliverMusicXml(project, version, withEachPart),
+      )
       setDelivery({ project, isAsWritten, score, midi })
       viewStore.setState({ isDelivered: true })
     } catch (error) {
@@ -90,6 +99,18 @@ export function DeliverView() {
             onChange={setVersion}
           />
           <HeardAs label="MIDI" />
+          <Choice
+            label="in"
+            value={format}
+            options={[
+              { value: 1, text: 'a track for each part' },
+              { value: 0, text: 'one track' },
+            ]}
+            onChange={setFormat}
+          />
+          <Tick isOn={withEachPart} onChange={setWithEachPart}>
+            MusicXML of each part too
+          </Tick>
           {stage !== null && (
             <Button look="quiet" onClick={session.computing.stop}>
               Stop
@@ -111,7 +132,10 @@ export function DeliverView() {
           <div className="mt-5 space-y-6">
             <SaveAll name={safeFileName(project.name)} files={filesOf(delivery)} />
             {delivery.score && (
-              <FileList title="The page, as MusicXML and MEI" files={delivery.score.files} />
+              <FileList title="The page, as MusicXML, MEI and ABC" files={delivery.score.files} />
+            )}
+            {delivery.score && delivery.score.parts.length > 0 && (
+              <FileList title="Each part as MusicXML of its own" files={delivery.score.parts} />
             )}
             <FileList title="The performance, as one MIDI file" files={[delivery.midi.whole]} />
             <FileList title="Each track as a MIDI file of its own" files={delivery.midi.stems} />
@@ -192,7 +216,7 @@ function LeftOut({ name }: { name: string }) {
 }
 
 function filesOf({ score, midi }: Delivery): readonly ProvedFile[] {
-  return [...(score?.files ?? []), midi.whole, ...midi.stems]
+  return [...(score?.files ?? []), ...(score?.parts ?? []), midi.whole, ...midi.stems]
 }
 
 /** Every file of a delivery in one archive. */
@@ -254,6 +278,7 @@ function FileList({ title, files }: { title: string; files: readonly ProvedFile[
                 {file.proof.isProved
                   ? `${file.proof.foundNotes} of ${file.proof.expectedNotes} notes read back the same, by ${file.reader}`
                   : `Reading back differs: ${file.proof.differences.join('; ')}`}
+                {file.leftOut && file.leftOut.length > 0 && `. Not in it: ${file.leftOut.join('; ')}`}
               </p>
             </div>
             <span className="text-[12px] text-soft">

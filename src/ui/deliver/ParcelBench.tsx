@@ -13,7 +13,7 @@ import { WorkRemarks } from './WorkRemarks'
 
 const formWords: Readonly<Record<ParcelForm, string>> = {
   project: 'the project itself',
-  notation: 'the page as MusicXML and MEI',
+  notation: 'the page as MusicXML, MEI and ABC',
   midi: 'MIDI, whole and each track',
   pages: 'score and parts as PDF',
   sound: 'sound, whole and each track',

@@ -75,7 +75,7 @@ export const whatIf: readonly (readonly [problem: string, remedy: string])[] = [
   ],
   [
     'I have the music in a notation program.',
-    'Save it there as MusicXML or MEI and bring it in on the shelf. It comes as tracks that play it, repeats and ornaments played out, and its page stays as it is written while you work on the notes. “Read it anew”, beside a part under Score, finds the page from how it is played instead.',
+    'Save it there as MusicXML, MEI or ABC and bring it in on the shelf. It comes as tracks that play it, repeats and ornaments played out, and its page stays as it is written while you work on the notes. “Read it anew”, beside a part under Score, finds the page from how it is played instead.',
   ],
   [
     'My notation program puts notes on the wrong staff when I play into it.',

@@ -177,7 +177,7 @@ export function ProjectShelf() {
         <BeginCard
           icon={<FolderInput size={18} aria-hidden />}
           title="Bring in a file"
-          text="Notation (MusicXML), MIDI, or a project saved to a file: one or several. Or drop them on this page."
+          text="Notation (MusicXML, MEI, ABC), MIDI, or a project saved to a file: one or several. Or drop them on this page."
           disabled={isBusy || projects === null}
           onPress={() => fileInput.current?.click()}
         />
