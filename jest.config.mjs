@@ -15,6 +15,6 @@ export default {
   },
   testTimeout: 120_000,
   transformIgnorePatterns: [
-    '/node_modules/(?!(fflate|idb|musicxml-io|spessasynth_core|stb-vorbis|immer|zod|zustand)/)',
+    '/node_modules/(?!(@eshaz|@wasm-audio-decoders|codec-parser|fflate|idb|musicxml-io|simple-yenc|spessasynth_core|stb-vorbis|immer|zod|zustand)/)',
   ],
 }

@@ -37,7 +37,7 @@ const usage = `Usage: npm run --silent unbroken -- COMMAND …
 FILE is a Standard MIDI File, MusicXML (plain or compressed), MEI, ABC, or a project saved to a file.
 
   inspect FILE                                what is in the file
-  convert FILE --out OUT.mid|.musicxml|.mxl|.mei|.abc|.svg|.pdf|.wav|.voice
+  convert FILE --out OUT.mid|.musicxml|.mxl|.mei|.abc|.svg|.pdf|.wav|.ogg|.voice
                                               the same music in another form; with the options of score and render
   score FILE --out OUT.musicxml|.mxl|.pdf     performance to notation; pages as PDF
         [--paper A4|letter|A3|tablet|wideTablet] [--parts]      of a PDF; with a part for each player
@@ -49,7 +49,7 @@ FILE is a Standard MIDI File, MusicXML (plain or compressed), MEI, ABC, or a pro
         [--voices N] [--at C4[,C5…]]          one track for each part
   bars FILE.mid --out OUT.mid                 tempo and bar lines for what was played freely
   stems FILE.mid --out DIR                    one file for each part
-  render FILE --out OUT.wav [--stems DIR] [--bits 16|24] [--rate 44100|48000]
+  render FILE --out OUT.wav|.ogg [--stems DIR] [--bits 16|24] [--rate 44100|48000]
                                               sound of the whole, and of each part
   effects FILE --chain CHAIN.json --out OUT.mid [--seed N]
                                               note effects over every track
@@ -113,6 +113,7 @@ async function convert(file: string, options: Options) {
     case 'pdf':
       return score(file, options)
     case 'wav':
+    case 'ogg':
       return render(file, options)
     case 'svg':
       return pictures(file, out, options)
@@ -131,7 +132,7 @@ async function convert(file: string, options: Options) {
       const known = writtenForms.find((each) => each === form)
       if (!known)
         throw new UsageError(
-          `--out takes a file that ends in ${[...writtenForms, 'mei', 'svg', 'pdf', 'wav', 'voice'].map((each) => `.${each}`).join(', ')}, not "${out}"`,
+          `--out takes a file that ends in ${[...writtenForms, 'mei', 'svg', 'pdf', 'wav', 'ogg', 'voice'].map((each) => `.${each}`).join(', ')}, not "${out}"`,
         )
       const { report, ...piece } = readScore(file, options)
       writeOutput(out, writeForm(known, piece))
@@ -259,13 +260,14 @@ function stems(file: string, options: Options) {
 
 async function render(file: string, options: Options) {
   const out = required(options.out, '--out OUT.wav')
+  const form = extname(out).toLowerCase() === '.ogg' ? 'ogg' : 'wav'
   const bits = sampleBits.find((value) => String(value) === (options.bits ?? '24'))
   const sampleRate = sampleRates.find((value) => String(value) === (options.rate ?? '48000'))
   if (!bits) throw new UsageError(`--bits takes ${sampleBits.join(' or ')}, not "${options.bits}"`)
   if (!sampleRate) throw new UsageError(`--rate takes ${sampleRates.join(' or ')}, not "${options.rate}"`)
   const { project, warnings } = openFile(readInput(file), identityOf(file))
   for (const warning of warnings) process.stderr.write(`${warning}\n`)
-  return writeSound(project, out, options.stems ?? null, { bits, sampleRate }, writeOutput)
+  return writeSound(project, out, options.stems ?? null, { form, bits, sampleRate }, writeOutput)
 }
 
 function effects(file: string, options: Options) {

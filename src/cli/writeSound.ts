@@ -8,9 +8,15 @@ import { type SoundWish, soundOrderOf } from '@/engine/soundFiles/soundOrder'
 
 /** Where the instruments are: these commands are run from the project's own folder. */
 const instruments = 'public/instruments'
+const encoder = 'node_modules/wasm-media-encoders/wasm/ogg.wasm'
 
 async function bankOf(id: string): Promise<ArrayBuffer> {
   const file = readFileSync(join(instruments, `${id}.sf3`))
+  return file.buffer.slice(file.byteOffset, file.byteOffset + file.byteLength) as ArrayBuffer
+}
+
+async function oggWasm(): Promise<ArrayBuffer> {
+  const file = readFileSync(encoder)
   return file.buffer.slice(file.byteOffset, file.byteOffset + file.byteLength) as ArrayBuffer
 }
 
@@ -27,10 +33,10 @@ export async function writeSound(
   write: (file: string, bytes: Uint8Array) => void,
 ) {
   const order = soundOrderOf(project, { ...wish, withStems: stems !== null })
-  const fileNames = distinctNames(order.stems.map(({ name }) => `${safeFileName(name)}.wav`))
+  const fileNames = distinctNames(order.stems.map(({ name }) => `${safeFileName(name)}.${wish.form}`))
   if (stems !== null) mkdirSync(stems, { recursive: true })
   const peaksDb: number[] = []
-  const account = await renderSoundFiles(order, bankOf, ({ bytes, peakDb }, index) => {
+  const account = await renderSoundFiles(order, { bankOf, oggWasm }, ({ bytes, peakDb }, index) => {
     peaksDb[index] = peakDb
     write(index === 0 ? out : join(stems!, fileNames[index - 1]!), bytes)
   })

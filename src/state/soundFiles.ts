@@ -1,6 +1,7 @@
 import { proxy } from 'comlink'
 import { createStore } from 'zustand/vanilla'
 import type { Project } from '@/core/project/schema'
+import type { SoundForm } from '@/core/sound/wav'
 import type { SoundAccount } from '@/engine/soundFiles/soundFiles'
 import type { KeptSoundFile, SoundFilesApi } from '@/engine/soundFiles/soundFiles.worker'
 import { type SoundWish, soundOrderOf } from '@/engine/soundFiles/soundOrder'
@@ -10,6 +11,7 @@ import type { HearingState } from './hearing'
 /** Sound files of a piece as it was heard then. */
 export interface RenderedSound extends SoundAccount {
   readonly files: readonly KeptSoundFile[]
+  readonly form: SoundForm
   readonly project: Project
   readonly heardAs: HearingState
 }
@@ -51,7 +53,7 @@ export function createSoundFiles(hearing: {
           state.setState({ share: Math.min(1, done / Math.max(1, wholeSeconds)) }),
         )
         const rendered = await thread.run((api) => api.render(order, onSeconds), longestMs)
-        state.setState({ rendered: { ...rendered, project, heardAs } })
+        state.setState({ rendered: { ...rendered, form: wish.form, project, heardAs } })
       } catch (error) {
         state.setState({ problem: error instanceof Error ? error.message : String(error) })
       } finally {

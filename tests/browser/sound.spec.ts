@@ -30,3 +30,31 @@ test('the piece and each track become sound files of one length; rendering is st
   expect(seconds).toBeGreaterThan((64 * 60) / 92)
   expect(seconds).toBeLessThan((64 * 60) / 92 + 15)
 })
+
+test('compressed, the browser itself reads it, as long as the piece', async ({ page }) => {
+  await openDemo(page)
+  await goTo(page, 'Deliver')
+  const sound = page.getByRole('region', { name: 'As sound' })
+  await sound.getByLabel('As', { exact: true }).selectOption('ogg')
+  await expect(sound.getByLabel('Bits')).toBeDisabled()
+  await sound.getByText('each track too').click()
+  await sound.getByRole('button', { name: 'Render the sound' }).click()
+  await expect(sound.locator('[data-sound]')).toHaveCount(1, { timeout: 120_000 })
+  const whole = await savedFile(page, sound.getByRole('button', { name: 'Save Lamps on the Ebb as Ogg' }))
+  expect(whole.name).toBe('Lamps on the Ebb.ogg')
+  const heard = await page.evaluate(
+    async (bytes) => {
+      const buffer = await new OfflineAudioContext(2, 1, 48_000).decodeAudioData(
+        Uint8Array.from(bytes).buffer,
+      )
+      return {
+        seconds: buffer.duration,
+        peak: buffer.getChannelData(0).reduce((most, sample) => Math.max(most, Math.abs(sample)), 0),
+      }
+    },
+    [...whole.bytes],
+  )
+  expect(heard.seconds).toBeGreaterThan((64 * 60) / 92)
+  expect(heard.seconds).toBeLessThan((64 * 60) / 92 + 15)
+  expect(heard.peak).toBeGreaterThan(0.01)
+})

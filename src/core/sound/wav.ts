@@ -6,6 +6,9 @@ export interface Stereo {
 
 export const sampleRates = [44_100, 48_000] as const
 export type SampleRate = (typeof sampleRates)[number]
+/** Forms of sound files: every sample, or what is heard of them in a tenth of the room. */
+export const soundForms = ['wav', 'ogg'] as const
+export type SoundForm = (typeof soundForms)[number]
 export const sampleBits = [16, 24] as const
 export type SampleBits = (typeof sampleBits)[number]
 

@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs'
+import { OggVorbisDecoder } from '@wasm-audio-decoders/ogg-vorbis'
 import { WaveFile } from 'wavefile'
 import { createDemo } from '@/core/demo/harbourEvening'
 import { changeNotes } from '@/core/project/commands'
@@ -22,12 +23,14 @@ const demo: Project = whole.tracks.reduce<Project>(
     changeNotes(project, id, (notes) => notes.filter(({ onsetTicks }) => onsetTicks < 2 * bar)),
   whole,
 )
-const wish = { sampleRate: 44_100, bits: 24, withStems: true } as const
+const wish = { sampleRate: 44_100, form: 'wav', bits: 24, withStems: true } as const
+const oggWasm = async () =>
+  Uint8Array.from(readFileSync('node_modules/wasm-media-encoders/wasm/ogg.wasm')).buffer
 
 /** All files of an order, and what is said of them. */
 async function rendering(order: Parameters<typeof renderSoundFiles>[0]) {
   const files: SoundFile[] = []
-  const account = await renderSoundFiles(order, bank, (file, index) => {
+  const account = await renderSoundFiles(order, { bankOf: bank, oggWasm }, (file, index) => {
     files[index] = file
   })
   return { ...account, files }
@@ -161,3 +164,30 @@ describe('the first bars as sound files', () => {
     expect(result.sumDiffersDb).toBeNull()
   }, 120_000)
 })
+
+test('compressed, it is as long to the sample, and is heard as it was', async () => {
+  const order = soundOrderOf(demo, { ...wish, withStems: false })
+  const [plain] = (await rendering(order)).files
+  const { files } = await rendering({ ...order, form: 'ogg' })
+  const bytes = files[0]!.bytes
+  expect(new TextDecoder().decode(bytes.subarray(0, 4))).toBe('OggS')
+  expect(bytes.length).toBeLessThan(plain!.bytes.length / 5)
+  // Read by libvorbis, as another package has it.
+  const decoder = new OggVorbisDecoder()
+  await decoder.ready
+  const { channelData, sampleRate } = await decoder.decodeFile(bytes)
+  decoder.free()
+  expect(sampleRate).toBe(44_100)
+  const wanted = samplesOf(plain!.bytes)
+  for (const [channel, samples] of wanted.entries()) {
+    const found = channelData[channel]!
+    expect(found).toHaveLength(samples.length)
+    let [both, own, other] = [0, 0, 0]
+    for (const [frame, sample] of samples.entries()) {
+      both += sample * found[frame]!
+      own += sample * sample
+      other += found[frame]! ** 2
+    }
+    expect(both / Math.sqrt(own * other)).toBeGreaterThan(0.99)
+  }
+}, 60_000)

@@ -1,6 +1,14 @@
-import { peakOf, type SampleBits, type SampleRate, type Stereo, writeWav } from '@/core/sound/wav'
+import {
+  peakOf,
+  type SampleBits,
+  type SampleRate,
+  type SoundForm,
+  type Stereo,
+  writeWav,
+} from '@/core/sound/wav'
 import type { Milliseconds } from '@/core/time/units'
 import type { ToEngine } from '../protocol'
+import { oggEncoder } from './encodeOgg'
 import { playedThrough } from './playedThrough'
 import { type ChannelSound, renderSound } from './renderSound'
 
@@ -14,7 +22,16 @@ export interface SoundOrder {
   readonly stems: readonly { readonly name: string; readonly synthChannel: number }[]
   readonly name: string
   readonly sampleRate: SampleRate
+  readonly form: SoundForm
+  /** Of a WAV file. */
   readonly bits: SampleBits
+}
+
+/** What is fetched where it is needed. */
+export interface SoundMaterial {
+  readonly bankOf: (id: string) => Promise<ArrayBuffer>
+  /** The program of the encoder for Ogg Vorbis. */
+  readonly oggWasm: () => Promise<ArrayBuffer>
 }
 
 /** A file that is written. */
@@ -52,13 +69,14 @@ const nothing = 0
  * @throws RangeError when the piece is longer than an hour
  */
 export async function renderSoundFiles(
-  { messages, lastsMs, channels, stems, name, sampleRate, bits }: SoundOrder,
-  bankOf: (id: string) => Promise<ArrayBuffer>,
+  { messages, lastsMs, channels, stems, name, sampleRate, form, bits }: SoundOrder,
+  { bankOf, oggWasm }: SoundMaterial,
   onFile: (file: SoundFile, index: number) => void,
   onSeconds: (done: number) => void = () => {},
 ): Promise<SoundAccount> {
   if (lastsMs > longestMs)
     throw new RangeError(`it lasts ${Math.ceil(lastsMs / 60_000)} minutes; up to 60 can be rendered`)
+  const encode = form === 'ogg' ? await oggEncoder(await oggWasm()) : null
   const commands = playedThrough(messages, lastsMs)
   let doneBefore = 0
   const render = async (synthChannel: number | null): Promise<Stereo> => {
@@ -79,7 +97,8 @@ export async function renderSoundFiles(
   const frames = whole.left.length
   const write = (sound: Stereo, own: string, gain: number, index: number) => {
     const heard = gain === 1 ? sound : louder(sound, gain)
-    onFile({ name: own, bytes: writeWav(heard, sampleRate, bits), peakDb: decibels(peakOf(heard)) }, index)
+    const bytes = encode ? encode(heard, sampleRate) : writeWav(heard, sampleRate, bits)
+    onFile({ name: own, bytes, peakDb: decibels(peakOf(heard)) }, index)
   }
   let peak = peakOf(whole)
   for (;;) {

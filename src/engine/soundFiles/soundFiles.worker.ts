@@ -1,4 +1,5 @@
 import { expose } from 'comlink'
+import type { SoundForm } from '@/core/sound/wav'
 import { renderSoundFiles, type SoundAccount, type SoundFile, type SoundOrder } from './soundFiles'
 
 /** The thread that renders sound files. */
@@ -18,6 +19,14 @@ function bankOf(id: string): Promise<ArrayBuffer> {
   return bank
 }
 
+async function oggWasm(): Promise<ArrayBuffer> {
+  const answer = await fetch(new URL('wasm-media-encoders/wasm/ogg', import.meta.url))
+  if (!answer.ok) throw new Error(`the encoder could not be fetched (${answer.status})`)
+  return answer.arrayBuffer()
+}
+
+const soundTypes: Readonly<Record<SoundForm, string>> = { wav: 'audio/wav', ogg: 'audio/ogg' }
+
 /** A file as the browser keeps it: not in memory, where there is no room for many. */
 export interface KeptSoundFile extends Omit<SoundFile, 'bytes'> {
   readonly blob: Blob
@@ -32,9 +41,9 @@ const api = {
     const files: KeptSoundFile[] = []
     const account = await renderSoundFiles(
       order,
-      bankOf,
+      { bankOf, oggWasm },
       ({ bytes, ...file }, index) => {
-        files[index] = { ...file, blob: new Blob([bytes as BlobPart], { type: 'audio/wav' }) }
+        files[index] = { ...file, blob: new Blob([bytes as BlobPart], { type: soundTypes[order.form] }) }
       },
       onSeconds,
     )

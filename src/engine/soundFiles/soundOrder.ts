@@ -2,7 +2,7 @@ import { contextOf } from '@/core/project/context'
 import { programsIn, projectEndTicks, soundingNotes } from '@/core/project/create'
 import { playingEndTicks } from '@/core/project/printing'
 import type { Project } from '@/core/project/schema'
-import type { SampleBits, SampleRate } from '@/core/sound/wav'
+import type { SampleBits, SampleRate, SoundForm } from '@/core/sound/wav'
 import { createEnginePicture } from '../enginePicture'
 import type { ToEngine } from '../protocol'
 import { channelSoundOf, clickSynthChannel } from '../synth/channelSound'
@@ -11,13 +11,14 @@ import type { SoundOrder } from './soundFiles'
 /** What is to be rendered. */
 export interface SoundWish {
   readonly sampleRate: SampleRate
+  readonly form: SoundForm
   readonly bits: SampleBits
   /** A file for each track too. */
   readonly withStems: boolean
 }
 
 /** A piece, as it is heard, as an order to render it: what has no instrument here is not in it. */
-export function soundOrderOf(heard: Project, { sampleRate, bits, withStems }: SoundWish): SoundOrder {
+export function soundOrderOf(heard: Project, { sampleRate, form, bits, withStems }: SoundWish): SoundOrder {
   // Nothing from outside plays along, nothing goes out, and nobody counts in.
   const project: Project = {
     ...heard,
@@ -50,6 +51,7 @@ export function soundOrderOf(heard: Project, { sampleRate, bits, withStems }: So
       : [],
     name: project.name,
     sampleRate,
+    form,
     bits,
   }
 }

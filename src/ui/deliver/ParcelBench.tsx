@@ -37,7 +37,7 @@ export function ParcelBench({ project }: { project: Project }) {
   const { isAsWritten } = useStore(session.hearingPage.state)
   const isEmpty = project.tracks.every(({ clips }) => clips.length === 0)
   const make = async () => {
-    const wish = { sampleRate: 48_000, bits: 24, withStems: true } as const
+    const wish = { sampleRate: 48_000, form: 'wav', bits: 24, withStems: true } as const
     const bytes = await session.parcel.make(project, forms, wish, isAsWritten)
     if (bytes) download(`${safeFileName(project.name)}, parcel.zip`, bytes, 'application/zip')
   }

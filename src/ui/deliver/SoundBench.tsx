@@ -4,7 +4,7 @@ import { useStore } from 'zustand'
 import type { Practice } from '@/core/project/practising'
 import type { Project } from '@/core/project/schema'
 import { safeFileName } from '@/core/separation/splitFile'
-import { sampleBits, sampleRates } from '@/core/sound/wav'
+import { type SoundForm, sampleBits, sampleRates, soundForms } from '@/core/sound/wav'
 import type { KeptSoundFile } from '@/engine/soundFiles/soundFiles.worker'
 import type { SoundWish } from '@/engine/soundFiles/soundOrder'
 import { Button } from '../controls/Button'
@@ -18,7 +18,12 @@ import { WorkRemarks } from './WorkRemarks'
 /** The piece, and each track, as sound: rendered by the instruments and mixer it is heard with. */
 export function SoundBench({ project }: { project: Project }) {
   const session = useSession()
-  const [wish, setWish] = useState<SoundWish>({ sampleRate: 48_000, bits: 24, withStems: true })
+  const [wish, setWish] = useState<SoundWish>({
+    sampleRate: 48_000,
+    form: 'wav',
+    bits: 24,
+    withStems: true,
+  })
   const { share, rendered, problem } = useStore(session.soundFiles.state)
   const heardAs = useStore(session.hearingPage.state)
   const isOutOfDate = rendered !== null && (rendered.project !== project || rendered.heardAs !== heardAs)
@@ -28,13 +33,20 @@ export function SoundBench({ project }: { project: Project }) {
     <section aria-label="As sound" className="mt-8 border-t border-rule pt-4">
       <ColumnHeading>As sound</ColumnHeading>
       <p className="max-w-2xl text-soft">
-        WAV files of what is heard: the same instruments, levels and effects. All begin with the first bar and
-        are of one length, and the tracks together are the whole.
+        Files of what is heard: the same instruments, levels and effects. All begin with the first bar and are
+        of one length, and the tracks together are the whole.
       </p>
       <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2">
         <Choice
+          label="As"
+          value={wish.form}
+          options={soundForms.map((value) => ({ value, text: formWords[value] }))}
+          onChange={(form) => setWish({ ...wish, form })}
+        />
+        <Choice
           label="Bits"
           value={wish.bits}
+          isDisabled={wish.form !== 'wav'}
           options={sampleBits.map((value) => ({ value, text: String(value) }))}
           onChange={(bits) => setWish({ ...wish, bits })}
         />
@@ -90,7 +102,9 @@ export function SoundBench({ project }: { project: Project }) {
                 data-sound={file.name}
               >
                 <div className="min-w-0 flex-1">
-                  <p className="truncate font-semibold">{nameOf(file, index === 0)}.wav</p>
+                  <p className="truncate font-semibold">
+                    {nameOf(file, index === 0)}.{rendered.form}
+                  </p>
                   <p className="text-[12px] text-soft">
                     {Number.isFinite(file.peakDb)
                       ? `loudest at ${file.peakDb.toFixed(1)} dB below full scale`.replace('-', '')
@@ -101,8 +115,10 @@ export function SoundBench({ project }: { project: Project }) {
                   {Math.max(1, Math.round(file.blob.size / 1024)).toLocaleString('en')} kB
                 </span>
                 <Button
-                  aria-label={`Save ${file.name} as WAV`}
-                  onClick={() => download(`${nameOf(file, index === 0)}.wav`, file.blob, 'audio/wav')}
+                  aria-label={`Save ${file.name} as ${rendered.form === 'wav' ? 'WAV' : 'Ogg'}`}
+                  onClick={() =>
+                    download(`${nameOf(file, index === 0)}.${rendered.form}`, file.blob, file.blob.type)
+                  }
                 >
                   <Download size={14} aria-hidden /> Save
                 </Button>
@@ -113,6 +129,11 @@ export function SoundBench({ project }: { project: Project }) {
       )}
     </section>
   )
+}
+
+const formWords: Readonly<Record<SoundForm, string>> = {
+  wav: 'WAV, every sample',
+  ogg: 'Ogg Vorbis, compressed',
 }
 
 /** What is heard otherwise than it was made, and so would be in the files. */
