@@ -1,4 +1,5 @@
 import { programNames } from '../midi/generalMidi'
+import { soundIdOf } from '../midi/soundIds'
 import { groupsOf } from '../notation/families'
 import type { PartHeading, ScoreHeadings } from '../notation/headings'
 import { isUnpitched, type Score, type ScorePart } from '../notation/score'
@@ -7,8 +8,11 @@ import { drumsOf } from './drums'
 import { rounded } from './musicXmlDirections'
 import { xmlText } from './xmlText'
 
-/** The parts of a score with their instruments, neighbours of one family held together. */
-/** @param shown indices of the parts that are written */
+/**
+ * The parts of a score with their instruments, neighbours of one family held together.
+ *
+ * @param shown indices of the parts that are written
+ */
 export function partList(score: Score, headings: ScoreHeadings, shown: readonly number[]): string {
   const out: string[] = []
   out.push('<part-list>')
@@ -34,13 +38,14 @@ function scorePart(part: ScorePart, heading: PartHeading, index: number): string
   const drums = isUnpitched(part)
   const keys = drums ? drumsOf(part) : []
   const program = heading.instrument.kind === 'program' ? heading.instrument.program : 0
+  const sound = heading.instrument.kind === 'program' ? soundIdOf(program) : null
   const instruments = drums
     ? keys.map(
         (key) =>
           `<score-instrument id="${id}-I${key}"><instrument-name>${xmlText(kitKeyName(heading, key))}</instrument-name></score-instrument>`,
       )
     : [
-        `<score-instrument id="${id}-I1"><instrument-name>${xmlText(programNames[program]!)}</instrument-name></score-instrument>`,
+        `<score-instrument id="${id}-I1"><instrument-name>${xmlText(programNames[program]!)}</instrument-name>${sound ? `<instrument-sound>${sound}</instrument-sound>` : ''}</score-instrument>`,
       ]
   const levels = `<volume>${rounded(heading.volume * 100)}</volume><pan>${rounded(heading.pan * 90)}</pan>`
   const midi = drums

@@ -1,0 +1,130 @@
+/**
+ * What each program of General MIDI is called among the standard sounds of MusicXML, from program 0 up; empty where none of them is
+ * meant. (MusicXML 3.0, `sounds.xml`.)
+ */
+const ids: readonly string[] = [
+  // Pianos.
+  'keyboard.piano.grand',
+  'keyboard.piano',
+  'keyboard.piano.electric',
+  'keyboard.piano.honky-tonk',
+  'keyboard.piano.electric',
+  'keyboard.piano.electric',
+  'keyboard.harpsichord',
+  'keyboard.clavichord',
+  // Chromatic percussion.
+  'keyboard.celesta',
+  'pitched-percussion.glockenspiel',
+  'pitched-percussion.music-box',
+  'pitched-percussion.vibraphone',
+  'pitched-percussion.marimba',
+  'pitched-percussion.xylophone',
+  'pitched-percussion.tubular-bells',
+  'pitched-percussion.hammer-dulcimer',
+  // Organs.
+  'keyboard.organ.drawbar',
+  'keyboard.organ.percussive',
+  'keyboard.organ.rotary',
+  'keyboard.organ.pipe',
+  'keyboard.organ.reed',
+  'keyboard.accordion',
+  'wind.reed.harmonica',
+  'keyboard.bandoneon',
+  // Guitars.
+  'pluck.guitar.nylon-string',
+  'pluck.guitar.steel-string',
+  'pluck.guitar.electric',
+  'pluck.guitar.electric',
+  'pluck.guitar.electric',
+  'pluck.guitar.electric',
+  'pluck.guitar.electric',
+  'pluck.guitar.electric',
+  // Basses.
+  'pluck.bass.acoustic',
+  'pluck.bass.electric',
+  'pluck.bass.electric',
+  'pluck.bass.fretless',
+  'pluck.bass.electric',
+  'pluck.bass.electric',
+  'pluck.bass.synth',
+  'pluck.bass.synth',
+  // Strings.
+  'strings.violin',
+  'strings.viola',
+  'strings.cello',
+  'strings.contrabass',
+  'strings.group',
+  'strings.group',
+  'pluck.harp',
+  'drum.timpani',
+  // Groups.
+  'strings.group',
+  'strings.group',
+  'strings.group.synth',
+  'strings.group.synth',
+  'voice.aa',
+  'voice.oo',
+  'voice.synth',
+  '',
+  // Brass.
+  'brass.trumpet',
+  'brass.trombone',
+  'brass.tuba',
+  'brass.trumpet',
+  'brass.french-horn',
+  'brass.group',
+  'brass.group.synth',
+  'brass.group.synth',
+  // Reeds.
+  'wind.reed.saxophone.soprano',
+  'wind.reed.saxophone.alto',
+  'wind.reed.saxophone.tenor',
+  'wind.reed.saxophone.baritone',
+  'wind.reed.oboe',
+  'wind.reed.english-horn',
+  'wind.reed.bassoon',
+  'wind.reed.clarinet',
+  // Pipes.
+  'wind.flutes.flute.piccolo',
+  'wind.flutes.flute',
+  'wind.flutes.recorder',
+  'wind.flutes.panpipes',
+  'wind.flutes.blown-bottle',
+  'wind.flutes.shakuhachi',
+  'effect.whistle',
+  'wind.flutes.ocarina',
+  // Leads, pads and effects of synthesisers have names that say little of their sound.
+  ...Array<string>(24).fill(''),
+  // Of many countries.
+  'pluck.sitar',
+  'pluck.banjo',
+  'pluck.shamisen',
+  'pluck.koto',
+  'pitched-percussion.kalimba',
+  'wind.pipes.bagpipes',
+  'strings.fiddle',
+  'wind.reed.shenai',
+  // Percussive.
+  '',
+  'metal.bells.agogo',
+  'metal.steel-drums',
+  'wood.wood-block',
+  'drum.taiko',
+  'drum.tom-tom',
+  'drum.tom-tom.synth',
+  'metal.cymbal.reverse',
+  // Sounds.
+  'effect.guitar-fret',
+  'effect.breath',
+  'effect.seashore',
+  'effect.bird.tweet',
+  'effect.telephone-ring',
+  'effect.helicopter',
+  'effect.applause',
+  'effect.gunshot',
+]
+
+/** @param program from 0; null: there is no standard sound for it */
+export function soundIdOf(program: number): string | null {
+  return ids[program] || null
+}
