@@ -26,6 +26,12 @@ async function openKeyboard(page: Page) {
   return bench(page)
 }
 
+async function demoToSend(page: Page) {
+  await openDemo(page)
+  await goTo(page, 'Deliver')
+  return bench(page)
+}
+
 async function bench(page: Page) {
   const live = page.getByRole('region', { name: 'Live into notation software' })
   await expect(live.getByRole('button', { name: 'Send them' })).toBeEnabled()
@@ -91,9 +97,7 @@ test('the demo arrives whole, on the right staves, with the right values, while 
   page,
 }) => {
   const program = await receiver(page)
-  await openDemo(page)
-  await goTo(page, 'Deliver')
-  const live = await bench(page)
+  const live = await demoToSend(page)
   await page.getByLabel('speed').selectOption('150')
   await page.evaluate(() => {
     setInterval(() => {
@@ -118,9 +122,7 @@ test('parts go one after another by themselves, each written beside what is ther
   page,
 }) => {
   const program = await receiver(page)
-  await openDemo(page)
-  await goTo(page, 'Deliver')
-  const live = await bench(page)
+  const live = await demoToSend(page)
   await page.getByLabel('speed').selectOption('150')
   await live.getByLabel('Parts go').selectOption('turns')
   await live.getByLabel('pause between').fill('1')
@@ -203,9 +205,7 @@ test('stopped in the middle, nothing goes on sounding there, and the next press 
   page,
 }) => {
   const program = await receiver(page)
-  await openDemo(page)
-  await goTo(page, 'Deliver')
-  const live = await bench(page)
+  const live = await demoToSend(page)
   await live.getByRole('button', { name: 'Send them' }).click()
   await expect(program.getByTestId('receiver-clock')).toContainText(/clock runs at 9[12]\.\d/, {
     timeout: 15_000,
@@ -224,9 +224,7 @@ test('stopped in the middle, nothing goes on sounding there, and the next press 
 
 test('a page that is reloaded while it sends lets go of its notes first', async ({ page }) => {
   const program = await receiver(page)
-  await openDemo(page)
-  await goTo(page, 'Deliver')
-  await (await bench(page)).getByRole('button', { name: 'Send them' }).click()
+  await (await demoToSend(page)).getByRole('button', { name: 'Send them' }).click()
   await expect(program.getByTestId('receiver-total')).toContainText(/\d sounds? now/, { timeout: 15_000 })
   await page.reload()
   await expect(program.getByTestId('receiver-total')).toContainText('none sounds now')
