@@ -60,13 +60,19 @@ forbidden.push(
     to: { dependencyTypes: ['core'] },
   },
   {
-    name: 'cli-imports-core-and-what-prints-or-renders',
+    name: 'rendering-imports-core-and-what-prints-or-plays',
     severity: 'error',
-    from: { path: '^src/cli/' },
-    to: { path: '^src/(engine/(?!print/|soundFiles/|engraver/verovio)|state|ui|app|server)/' },
+    from: { path: '^src/rendering/' },
+    to: { path: '^src/(engine/(?!print/|soundFiles/|engraver/verovio)|state|ui|app|server|cli)/' },
   },
   {
-    name: 'server-imports-core-only',
+    name: 'cli-imports-core-and-rendering',
+    severity: 'error',
+    from: { path: '^src/cli/' },
+    to: { path: '^src/(engine/(?!engraver/verovio)|state|ui|app|server)/' },
+  },
+  {
+    name: 'server-imports-core-and-rendering',
     severity: 'error',
     from: { path: '^src/server/' },
     to: { path: '^src/(engine|state|ui|app|cli)/' },

@@ -19,5 +19,6 @@ await build({
   outdir: 'server-threads',
   outExtension: { '.js': '.mjs' },
   platform: 'node',
+  packages: 'external',
   target: 'node20',
 })

@@ -29,8 +29,8 @@ import type { Project } from '@/core/project/schema'
 import { separateFile, stemFiles } from '@/core/separation/splitFile'
 import { sampleBits, sampleRates } from '@/core/sound/wav'
 import { loadVerovio, meiOf } from '@/engine/engraver/verovio'
-import { pagePictures, printedPdf } from './printedPages'
-import { writeSound } from './writeSound'
+import { pagePictures, printedPdf } from '@/rendering/printedPages'
+import { writeSound } from '@/rendering/writeSound'
 
 const usage = `Usage: npm run --silent unbroken -- COMMAND …
 

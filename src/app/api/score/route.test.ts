@@ -45,11 +45,26 @@ describe('POST /api/score', () => {
   })
 
   test.each([
+    ['mei', 'application/mei+xml', /^<\?xml[\s\S]*<mei /],
+    ['abc', 'text/vnd.abc', /^%abc-2\.1\nX:1\n/],
+    ['svg', 'image/svg+xml', /^<svg /],
+    ['pdf', 'application/pdf', /^%PDF-/],
+    ['ogg', 'audio/ogg', /^OggS/],
+  ])('as %s', async (format, type, begins) => {
+    const response = await post(noteAtQuarter(240), `?format=${format}`)
+    expect(response.status).toBe(200)
+    expect(response.headers.get('Content-Type')).toContain(type)
+    const body = Buffer.from(await response.arrayBuffer()).toString('latin1')
+    expect(body.slice(0, 2000)).toMatch(begins)
+    expect(JSON.parse(response.headers.get('X-Note-Account')!)).toMatchObject({ written: 1 })
+  })
+
+  test.each([
     ['nothing', new Uint8Array(0), '', 400, /empty/],
     ['no MIDI file', new Uint8Array(50), '', 400, /not a Standard MIDI File/],
     ['a wrong option', midi, '?grid=9', 400, /--grid takes/],
     ['an unknown option', midi, '?mood=calm', 400, /no option "mood"/],
-    ['an unknown format', midi, '?format=pdf', 400, /format takes/],
+    ['an unknown format', midi, '?format=doc', 400, /format takes mid, musicxml, .*ogg/],
     ['20 MB', new Uint8Array(20 * 1024 * 1024), '', 413, /up to 8 MB/],
     [
       'a note at quarter 268,435,455',

@@ -1,7 +1,10 @@
 import type { OpeningLimits } from '@/core/formats/openFile'
 import { OptionError, parseScoreOptions, scoreOptionNames } from '@/core/formats/scoreFromFile'
-import { mediaTypes, writtenForms } from '@/core/formats/writtenForms'
+import { writtenForms } from '@/core/formats/writtenForms'
+import { renderedForms } from '@/rendering/formNames'
 import { ScorePoolError, writeScore } from '@/server/scorePool'
+
+const forms = [...writtenForms, ...renderedForms]
 
 /** The body is held in memory: more than any piece of that many notes has is not read. */
 const largestBodyBytes = 8 * 1024 * 1024
@@ -22,8 +25,8 @@ export async function POST(request: Request): Promise<Response> {
       if (!scoreOptionNames.some((known) => known === name) && name !== 'format')
         return problem(400, `There is no option "${name}"`)
     const format = query.get('format') ?? 'musicxml'
-    const form = writtenForms.find((each) => each === format)
-    if (!form) return problem(400, `format takes ${writtenForms.join(', ')}`)
+    const form = forms.find((each) => each === format)
+    if (!form) return problem(400, `format takes ${forms.join(', ')}`)
     const scoreRequest = parseScoreOptions(Object.fromEntries(query))
     const announced = Number(request.headers.get('content-length') ?? 0)
     if (announced > largestBodyBytes) return tooLarge()
@@ -34,7 +37,7 @@ export async function POST(request: Request): Promise<Response> {
     return new Response(answer.body as BodyInit, {
       headers: {
         'X-Note-Account': JSON.stringify(answer.report).replace(/[^\x20-\x7e]/g, '?'),
-        'Content-Type': mediaTypes[form],
+        'Content-Type': answer.mediaType,
       },
     })
   } catch (error) {

@@ -3,7 +3,8 @@ import { FileProblem } from '../../border/fileProblem'
 import type { WrittenMusic } from '../../notation/writtenMusic/writtenMusic'
 import { boundedName } from '../../text/bounded'
 import { ReadingProblems } from '../readingProblems'
-import { AbcPart, type AbcPieceSays, tempoOf } from './abcPart'
+import { AbcPart } from './abcPart'
+import { type AbcPieceSays, tempoOf } from './abcVoice'
 
 /** A tune that cannot be read; the message says why. */
 export class AbcError extends FileProblem {
