@@ -85,34 +85,37 @@ export function standingIn(score: Score): Standing {
   }
 }
 
+/** It lasts until the last note that is tied to it. */
+type Growing = { -readonly [Key in keyof Head]: Head[Key] }
+
 function standingInPart({ measures }: Score, part: ScorePart, partIndex: number): StandingPart {
-  const heads = new Map<NoteId, Head>()
+  const heads = new Map<NoteId, Growing>()
   const rests: StandingRest[] = []
   const lineOf = linesOf(part)
-  const open = new Map<number, { ids: readonly NoteId[] }>()
+  const open = new Map<number, Growing>()
   for (const [bar, voices] of part.measures.entries())
     for (const { voice, staff, elements } of voices)
       for (const element of elements) {
         const onsetTicks = measures[bar]!.startTicks + element.startTicks
-        const place = { partIndex, bar, staff, voice, onsetTicks }
         if (element.kind === 'rest') {
-          if (!element.isHidden) rests.push({ ...place, rest: element })
+          if (!element.isHidden) rests.push({ partIndex, bar, staff, voice, onsetTicks, rest: element })
           continue
         }
         const line = lineOf.get(voice)!
         const endTicks = onsetTicks + element.durationTicks
-        for (const note of element.graces) {
-          const head = { ...place, line, endTicks, note, chord: element, isGrace: true }
+        const chord = element
+        const begin = (note: ChordNote, isGrace: boolean): Growing => {
+          const head = { note, chord, partIndex, bar, staff, voice, line, onsetTicks, endTicks, isGrace }
           for (const id of note.noteIds) heads.set(id, head)
+          return head
         }
-        for (const note of element.notes) {
+        for (const note of chord.graces) begin(note, true)
+        for (const note of chord.notes) {
           const address = voice * 128 + note.key
           const begun = note.tiesFromPrevious ? open.get(address) : undefined
-          const head = begun
-            ? { ...heads.get(begun.ids[0]!)!, endTicks }
-            : { ...place, line, endTicks, note, chord: element, isGrace: false }
-          for (const id of begun?.ids ?? note.noteIds) heads.set(id, head)
-          if (note.tiesToNext) open.set(address, begun ?? { ids: note.noteIds })
+          if (begun) begun.endTicks = endTicks
+          const head = begun ?? begin(note, false)
+          if (note.tiesToNext) open.set(address, head)
           else if (begun) open.delete(address)
         }
       }

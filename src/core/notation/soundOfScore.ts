@@ -6,7 +6,7 @@ import { signatureAlter } from './accidentals'
 import type { WrittenLevel } from './amendments/amendment'
 import { type Head, standingIn } from './heads'
 import { keyOf, letterAt, stepOf } from './pitchSteps'
-import { keyAt, type Score, type ScorePart, type SpelledPitch, staffOf } from './score'
+import { type Articulation, keyAt, type Score, type ScorePart, type SpelledPitch, staffOf } from './score'
 import type { KeyChange } from './scoreSettings'
 
 /** How long a note sounds of its written value. (Common practice; a note that is not bound is let go a little early.) */
@@ -108,6 +108,8 @@ export function playedAgain(
   return sounds
 }
 
+const noSigns: ReadonlySet<Articulation> = new Set()
+
 interface Sound {
   /** null: made for an ornament. */
   readonly id: NoteId | null
@@ -125,7 +127,7 @@ function soundOfHead(
   isBound: (voice: number, tick: Ticks) => boolean,
 ): Sound[] {
   const { note, chord, voice, isGrace } = head
-  const signs = new Set(chord.articulations)
+  const signs = chord.articulations.length === 0 ? noSigns : new Set(chord.articulations)
   const onsetTicks = swung(score, head.onsetTicks)
   const endTicks = swung(score, head.endTicks)
   const velocity =
@@ -170,14 +172,15 @@ function ornamentKeys(
   { note, chord, onsetTicks }: Head,
 ): { readonly keys: readonly number[]; readonly goesOn: boolean } | null {
   const { key, pitch } = note
-  const above = key + neighbour(pitch, 1, keyAt(part.keys, onsetTicks))
-  const below = key + neighbour(pitch, -1, keyAt(part.keys, onsetTicks))
   const signs = chord.articulations
-  if (signs.includes('trill')) return { keys: [key, above], goesOn: true }
+  if (signs.length === 0) return null
+  const above = () => key + neighbour(pitch, 1, keyAt(part.keys, onsetTicks))
+  const below = () => key + neighbour(pitch, -1, keyAt(part.keys, onsetTicks))
+  if (signs.includes('trill')) return { keys: [key, above()], goesOn: true }
   if (signs.includes('tremolo')) return { keys: [key], goesOn: true }
-  if (signs.includes('upper mordent')) return { keys: [key, above, key], goesOn: false }
-  if (signs.includes('lower mordent')) return { keys: [key, below, key], goesOn: false }
-  if (signs.includes('turn')) return { keys: [above, key, below, key], goesOn: false }
+  if (signs.includes('upper mordent')) return { keys: [key, above(), key], goesOn: false }
+  if (signs.includes('lower mordent')) return { keys: [key, below(), key], goesOn: false }
+  if (signs.includes('turn')) return { keys: [above(), key, below(), key], goesOn: false }
   return null
 }
 
