@@ -1,6 +1,7 @@
 import { spawnSync } from 'node:child_process'
 import { browserFigures } from './browser'
 import { coreFigures, notationFiles } from './core'
+import { delivery } from './delivery'
 import { editingFigures } from './editing'
 import { typedNotes } from './effects'
 import { followedClock, fourPorts, longTake, monitoring, sentClock } from './ensemble'
@@ -47,6 +48,7 @@ async function inBrowser(say: (text: string) => void): Promise<Figure[]> {
     ['printing', printedPages],
     ['sound', soundFiles],
     ['transfer', liveTransfer],
+    ['delivery', delivery],
   ])
 }
 

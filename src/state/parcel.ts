@@ -52,7 +52,8 @@ export function createParcel(works: {
     },
     async notation(project) {
       const { files } = await computing.run((compute) => compute.deliverMusicXml(project, '3.0', false))
-      return files.map(proved)
+      const others = await computing.run((compute) => compute.deliverMeiAndAbc(project))
+      return [...files, ...others].map(proved)
     },
     async midi(project, _, isAsWritten) {
       const { whole, stems } = await computing.run((compute) =>

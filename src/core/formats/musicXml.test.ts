@@ -134,7 +134,7 @@ describe('written MusicXML', () => {
   })
 
   test('is read back by verovio with the same pitches, onsets and lengths', async () => {
-    expect(proveMusicXml(xml, score, headingsOf(project), await verovioReader())).toMatchObject({
+    expect(await proveMusicXml(xml, score, headingsOf(project), await verovioReader())).toMatchObject({
       isProved: true,
       differences: [],
     })
@@ -181,7 +181,9 @@ describe('written MusicXML', () => {
     ])
       expect(xml).toContain(`<${sign}`)
     expect(xml).toContain('<root-step>C</root-step><root-alter>1</root-alter>')
-    expect(proveMusicXml(xml, score, headingsOf(project), await verovioReader()).differences).toEqual([])
+    expect((await proveMusicXml(xml, score, headingsOf(project), await verovioReader())).differences).toEqual(
+      [],
+    )
     const [part] = parse(xml).parts
     expect(part && 'measures' in part ? part.measures : []).toHaveLength(4)
   })
@@ -231,7 +233,9 @@ describe('written MusicXML', () => {
     const written = writtenOf(drums)
     expect(await schemaErrors(written)).toEqual([])
     expect(written).toContain('<midi-unpitched>39</midi-unpitched>')
-    expect(proveMusicXml(written, scoreOf(drums), headingsOf(drums), await verovioReader())).toMatchObject({
+    expect(
+      await proveMusicXml(written, scoreOf(drums), headingsOf(drums), await verovioReader()),
+    ).toMatchObject({
       isProved: true,
     })
   })
@@ -301,7 +305,7 @@ describe('written MusicXML', () => {
           }
           const written = writtenOf(any)
           expect(readWithMusicXmlIo(written)).toEqual(expectedByPart(scoreOf(any)))
-          const proof = proveMusicXml(written, scoreOf(any), headingsOf(any), reader)
+          const proof = await proveMusicXml(written, scoreOf(any), headingsOf(any), reader)
           expect(proof.differences).toEqual([])
           expect(await schemaErrors(written)).toEqual([])
         },
@@ -370,7 +374,9 @@ test('voices that were told, two staves and rehearsal marks are in the file, as 
       '3 on 2: D3',
     ].sort(),
   )
-  expect(proveMusicXml(xml, score, headingsOf(project), await verovioReader()).differences).toEqual([])
+  expect((await proveMusicXml(xml, score, headingsOf(project), await verovioReader())).differences).toEqual(
+    [],
+  )
 })
 
 test('in meters that count dotted quarters, their tempo is said, and the sound is in quarters', async () => {
@@ -430,7 +436,7 @@ test('a short first bar is a pickup: the meter after it is said once, and both r
   expect([...written.matchAll(/<beats>(\d+)<\/beats>/g)].map(([, beats]) => beats)).toEqual(['3'])
   expect(await schemaErrors(written)).toEqual([])
   expect(readWithMusicXmlIo(written)).toEqual(expectedByPart(scoreOf(project)))
-  const proof = proveMusicXml(written, scoreOf(project), headingsOf(project), await verovioReader())
+  const proof = await proveMusicXml(written, scoreOf(project), headingsOf(project), await verovioReader())
   expect(proof.differences).toEqual([])
 })
 

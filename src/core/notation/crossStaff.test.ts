@@ -49,7 +49,7 @@ test('what a hand plays for a moment in the range of the other is on that staff,
   const score = scoreOf(project)
   expect(score.parts[0]!.clefChanges).toEqual([])
   const written = writeMusicXml(score, headingsOf(project))
-  const proof = proveMusicXml(written, score, headingsOf(project), await verovioReader())
+  const proof = await proveMusicXml(written, score, headingsOf(project), await verovioReader())
   expect(proof.differences).toEqual([])
 })
 

@@ -47,7 +47,7 @@ test('a passage that is the same twice is written once, and every note of both t
   expect(first!.kind === 'chord' && first!.notes[0]!.noteIds).toEqual([1, 17])
   const written = writeMusicXml(score, headingsOf(project))
   expect(written.match(/<repeat direction="(forward|backward)"\/>/g)).toHaveLength(2)
-  const proof = proveMusicXml(written, score, headingsOf(project), await verovioReader())
+  const proof = await proveMusicXml(written, score, headingsOf(project), await verovioReader())
   expect(proof.differences).toEqual([])
 })
 

@@ -8,7 +8,7 @@ import { readWithMidiFile } from './proveMidi'
 /** An engraver that reads MusicXML on its own and gives back what it understood as a MIDI file. */
 export interface IndependentReader {
   /** @returns the bytes of a Standard MIDI File with one track for each staff */
-  midiOf(musicXml: string): Uint8Array
+  midiOf(musicXml: string): Uint8Array | Promise<Uint8Array>
 }
 
 /**
@@ -57,16 +57,23 @@ function withoutGraces(musicXml: string): string {
  * Reads written MusicXML back with an independent reader and compares it with the score, staff by staff, note for
  * note. Percussion is compared by onset alone, since readers give unpitched notes keys of their own.
  */
-export function proveMusicXml(
+export async function proveMusicXml(
   musicXml: string,
   score: Score,
   headings: ScoreHeadings,
   reader: IndependentReader,
-): Proof {
+): Promise<Proof> {
   const expected = expectedScoreNotes(score)
   const written = asWritten(musicXml)
   const all = score.parts.map((_, index) => index)
-  const found = readStaves(withoutGraces(written), all, reader).flat()
+  const graced = all.filter((part) =>
+    expected.some(({ partIndex, graceKeys }) => partIndex === part && graceKeys.length > 0),
+  )
+  const [inTimeStaves, gracedStaves] = await Promise.all([
+    readStaves(withoutGraces(written), all, reader),
+    readStaves(written, graced, reader),
+  ])
+  const found = inTimeStaves.flat()
   const named = expected.map((staff, index) => {
     const { name } = headings.parts[staff.partIndex]!
     return {
@@ -83,11 +90,8 @@ export function proveMusicXml(
     }),
     toleranceTicks,
   )
-  const graced = all.filter((part) =>
-    named.some(({ partIndex, graceKeys }) => partIndex === part && graceKeys.length > 0),
-  )
   if (graced.length === 0) return inTime
-  const read = new Map(readStaves(written, graced, reader).map((staves, index) => [graced[index]!, staves]))
+  const read = new Map(gracedStaves.map((staves, index) => [graced[index]!, staves]))
   return withGraces(
     inTime,
     named.map((staff) => ({
@@ -101,26 +105,30 @@ export function proveMusicXml(
 /** So many parts are read at once: an engraver's work grows faster than they do. */
 const partsAtOnce = 4
 
-/** What the reader finds in parts of a file, staff by staff. */
-function readStaves(
+/** What the reader finds in parts of a file, staff by staff; it may read several of them at the same time. */
+async function readStaves(
   musicXml: string,
   partIndices: readonly number[],
   reader: IndependentReader,
-): { readonly notes: readonly ProofNote[] }[][] {
+): Promise<{ readonly notes: readonly ProofNote[] }[][]> {
   const stavesOf = new Map(
     partIndices.map((index) => [index, /<staves>(\d+)<\/staves>/.exec(partXml(musicXml, index))?.[1] ?? '1']),
   )
-  const found: { readonly notes: readonly ProofNote[] }[][] = []
-  for (let at = 0; at < partIndices.length; at += partsAtOnce) {
-    const some = partIndices.slice(at, at + partsAtOnce)
-    let read = readWithMidiFile(reader.midiOf(onlyParts(musicXml, new Set(some)))).slice(1)
-    for (const index of some) {
-      const staves = Number(stavesOf.get(index))
-      found.push(read.slice(0, staves))
-      read = read.slice(staves)
-    }
-  }
-  return found
+  const groups = Array.from({ length: Math.ceil(partIndices.length / partsAtOnce) }, (_, index) =>
+    partIndices.slice(index * partsAtOnce, (index + 1) * partsAtOnce),
+  )
+  const read = await Promise.all(
+    groups.map(async (some) => {
+      const midi = await reader.midiOf(onlyParts(musicXml, new Set(some)))
+      let left = readWithMidiFile(midi).slice(1)
+      return some.map((index) => {
+        const staves = left.slice(0, Number(stavesOf.get(index)))
+        left = left.slice(staves.length)
+        return staves
+      })
+    }),
+  )
+  return read.flat()
 }
 
 function partXml(musicXml: string, index: number): string {

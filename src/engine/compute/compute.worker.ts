@@ -13,6 +13,8 @@ import { inOneTrack, type MidiFormat, projectToMidi } from '@/core/formats/proje
 import { reportOf, type ScoreReport } from '@/core/formats/scoreFromFile'
 import { writeAbc } from '@/core/formats/writeAbc'
 import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
+import type { ScoreHeadings } from '@/core/notation/headings'
+import type { Score } from '@/core/notation/score'
 import { pieceAsWritten } from '@/core/project/asWritten'
 import { headingsOf, scoreOf } from '@/core/project/onPage'
 import type { Project } from '@/core/project/schema'
@@ -20,11 +22,12 @@ import type { Proof } from '@/core/proof/compare'
 import { proveAbc } from '@/core/proof/proveAbc'
 import { proveMei } from '@/core/proof/proveMei'
 import { proveMidi } from '@/core/proof/proveMidi'
-import { proveMusicXml } from '@/core/proof/proveMusicXml'
+import { type IndependentReader, proveMusicXml } from '@/core/proof/proveMusicXml'
 import { safeFileName } from '@/core/separation/splitFile'
 import { type TakenApart, takeApart, type Way } from '@/core/separation/takeApart'
 import { TICKS_PER_QUARTER } from '@/core/time/units'
-import { loadVerovio, meiOf } from '../engraver/verovio'
+import { loadVerovio, meiOf, midiOf } from '../engraver/verovio'
+import { readersInThreads } from './readers'
 
 /** A file that was written, read back and compared. */
 export interface ProvedFile {
@@ -45,15 +48,13 @@ function engraver() {
   return verovio
 }
 
-async function independentReader() {
+/** From so many parts on, reading back is shared among threads. */
+const manyParts = 8
+
+/** This thread as a reader, for what is small. */
+async function readerHere(): Promise<IndependentReader & { end(): void }> {
   const toolkit = await engraver()
-  toolkit.setOptions({ breaks: 'none' })
-  return {
-    midiOf(musicXml: string): Uint8Array {
-      if (!toolkit.loadData(musicXml)) throw new Error('The independent reader could not read the MusicXML')
-      return Uint8Array.from(atob(toolkit.renderToMIDI()), (letter) => letter.charCodeAt(0))
-    },
-  }
+  return { midiOf: (musicXml) => midiOf(toolkit, musicXml), end() {} }
 }
 
 const api = {
@@ -100,73 +101,79 @@ const api = {
     return takeApart(notes, way, togetherQuarters)
   },
 
-  /**
-   * MusicXML, plain and compressed, proved by verovio, MEI, written by verovio and proved by the reader here, and ABC, proved with
-   * the parser of abcjs; each part of its own too, where that is wished.
-   */
+  /** MusicXML, plain and compressed, of the whole and, where that is wished, of each part; proved by verovio. */
   async deliverMusicXml(
     project: Project,
     version: MusicXmlVersion,
     withEachPart: boolean,
   ): Promise<{ files: ProvedFile[]; parts: ProvedFile[]; report: ScoreReport }> {
+    // They load while the page is written.
+    const isLarge = project.tracks.filter(({ isOnPage }) => isOnPage).length >= manyParts
+    const readers = isLarge ? readersInThreads() : await readerHere()
+    try {
+      const score = scoreOf(project)
+      const headings = headingsOf(project)
+      const writtenOn = new Date().toISOString().slice(0, 10)
+      const name = safeFileName(project.name)
+      const write = async (of: Score, named: ScoreHeadings, fileName: string) => {
+        const musicXml = writeMusicXml(of, named, { version, writtenOn })
+        const file: ProvedFile = {
+          fileName: `${fileName}.musicxml`,
+          mimeType: 'application/vnd.recordare.musicxml+xml',
+          bytes: new TextEncoder().encode(musicXml),
+          proof: await proveMusicXml(musicXml, of, named, readers),
+          reader: 'verovio, from the written note values',
+        }
+        return { musicXml, file }
+      }
+      const { musicXml, file } = await write(score, headings, name)
+      const packed: ProvedFile = {
+        ...file,
+        fileName: `${name}.mxl`,
+        mimeType: 'application/vnd.recordare.musicxml',
+        bytes: compressMusicXml(musicXml),
+      }
+      const parts: ProvedFile[] = []
+      for (const [index, part] of withEachPart ? score.parts.entries() : []) {
+        const heading = headings.parts[index]!
+        const number = String(index + 1).padStart(2, '0')
+        const one = await write(
+          { ...score, parts: [part] },
+          { ...headings, parts: [heading] },
+          `${number} ${safeFileName(heading.name)}`,
+        )
+        parts.push(one.file)
+      }
+      return { report: reportOf(score, headings), files: [file, packed], parts }
+    } finally {
+      readers.end()
+    }
+  },
+
+  /** MEI, written by verovio and proved by the reader here, and ABC, proved with the parser of abcjs. */
+  async deliverMeiAndAbc(project: Project): Promise<ProvedFile[]> {
     const score = scoreOf(project)
     const headings = headingsOf(project)
-    const writtenOn = new Date().toISOString().slice(0, 10)
-    const musicXml = writeMusicXml(score, headings, { version, writtenOn })
-    const proof = proveMusicXml(musicXml, score, headings, await independentReader())
     const name = safeFileName(project.name)
-    const reader = 'verovio, from the written note values'
-    const plain = new TextEncoder().encode(musicXml)
-    const mei = meiOf(await engraver(), musicXml)
+    const mei = meiOf(await engraver(), writeMusicXml(score, headings))
     const abc = writeAbc(score, headings)
-    const independent = await independentReader()
-    const onePart = (index: number): ProvedFile => {
-      const alone = { ...score, parts: [score.parts[index]!] }
-      const named = { ...headings, parts: [headings.parts[index]!] }
-      const text = writeMusicXml(alone, named, { version, writtenOn })
-      return {
-        fileName: `${String(index + 1).padStart(2, '0')} ${safeFileName(named.parts[0]!.name)}.musicxml`,
-        mimeType: 'application/vnd.recordare.musicxml+xml',
-        bytes: new TextEncoder().encode(text),
-        proof: proveMusicXml(text, alone, named, independent),
-        reader,
-      }
-    }
-    return {
-      report: reportOf(score, headings),
-      parts: withEachPart ? score.parts.map((_, index) => onePart(index)) : [],
-      files: [
-        {
-          fileName: `${name}.musicxml`,
-          mimeType: 'application/vnd.recordare.musicxml+xml',
-          bytes: plain,
-          proof,
-          reader,
-        },
-        {
-          fileName: `${name}.mxl`,
-          mimeType: 'application/vnd.recordare.musicxml',
-          bytes: compressMusicXml(musicXml),
-          proof,
-          reader,
-        },
-        {
-          fileName: `${name}.mei`,
-          mimeType: 'application/mei+xml',
-          bytes: new TextEncoder().encode(mei),
-          proof: proveMei(mei, score, headings),
-          reader: 'the reader of MEI here; verovio wrote it',
-        },
-        {
-          fileName: `${name}.abc`,
-          mimeType: 'text/vnd.abc',
-          bytes: new TextEncoder().encode(abc.text),
-          proof: proveAbc(abc.text, score, headings),
-          reader: 'abcjs, note by note',
-          leftOut: abc.leftOut,
-        },
-      ],
-    }
+    return [
+      {
+        fileName: `${name}.mei`,
+        mimeType: 'application/mei+xml',
+        bytes: new TextEncoder().encode(mei),
+        proof: proveMei(mei, score, headings),
+        reader: 'the reader of MEI here; verovio wrote it',
+      },
+      {
+        fileName: `${name}.abc`,
+        mimeType: 'text/vnd.abc',
+        bytes: new TextEncoder().encode(abc.text),
+        proof: proveAbc(abc.text, score, headings),
+        reader: 'abcjs, note by note',
+        leftOut: abc.leftOut,
+      },
+    ]
   },
 
   /** The whole piece as one MIDI file and each track as its own, proved by the package midi-file. */

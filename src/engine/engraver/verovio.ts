@@ -7,6 +7,13 @@ export function meiOf(toolkit: VerovioToolkit, musicXml: string): string {
   return toolkit.getMEI({ removeIds: false })
 }
 
+/** MusicXML as the engraver understands it, told as a MIDI file. */
+export function midiOf(toolkit: VerovioToolkit, musicXml: string): Uint8Array {
+  toolkit.setOptions({ breaks: 'none' })
+  if (!toolkit.loadData(musicXml)) throw new Error('The independent reader could not read the MusicXML')
+  return Uint8Array.from(atob(toolkit.renderToMIDI()), (letter) => letter.charCodeAt(0))
+}
+
 /** Loads the engraving library (WebAssembly) into this thread; until it is asked for, nothing of it is there. */
 export async function loadVerovio(): Promise<VerovioToolkit> {
   const [{ VerovioToolkit: Toolkit }, { default: createModule }] = await Promise.all([

@@ -58,11 +58,13 @@ export function DeliverView() {
       const midi = await session.computing.run((compute) =>
         compute.deliverMidi(project, division, isAsWritten, format),
       )
-      setStage('Writing MusicXML, MEI and ABC and reading them back…')
-      const score = await session.computing.run((compute) =>
+      setStage('Writing MusicXML and reading it back…')
+      const { files, ...score } = await session.computing.run((compute) =>
         compute.deliverMusicXml(project, version, withEachPart),
       )
-      setDelivery({ project, isAsWritten, score, midi })
+      setStage('Writing MEI and ABC and reading them back…')
+      const others = await session.computing.run((compute) => compute.deliverMeiAndAbc(project))
+      setDelivery({ project, isAsWritten, score: { ...score, files: [...files, ...others] }, midi })
       viewStore.setState({ isDelivered: true })
     } catch (error) {
       setProblem(error instanceof Error ? error.message : String(error))

@@ -70,7 +70,7 @@ describe('repeats are played out, and written as they were', () => {
     expect(score.misfits).toEqual([])
     const again = written(project)
     expect(keys(opened(again).project)).toEqual(expected)
-    const proof = proveMusicXml(again, score, headingsOf(project), await verovioReader())
+    const proof = await proveMusicXml(again, score, headingsOf(project), await verovioReader())
     expect(proof).toMatchObject({ isProved: true, foundNotes: expected.length })
   })
 

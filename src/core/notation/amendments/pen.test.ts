@@ -422,12 +422,12 @@ describe('any strokes on any piece', () => {
 
   test('are read back by an independent reader, note for note', async () => {
     const reader = await verovioReader()
-    fc.assert(
-      fc.property(pieces, doings, (piece, done) => {
+    await fc.assert(
+      fc.asyncProperty(pieces, doings, async (piece, done) => {
         const after = amended(piece, done)
         const score = scoreOf(after)
         const headings = headingsOf(after)
-        const proof = proveMusicXml(writeMusicXml(score, headings), score, headings, reader)
+        const proof = await proveMusicXml(writeMusicXml(score, headings), score, headings, reader)
         expect(proof.differences).toEqual([])
       }),
       { numRuns: 60 },

@@ -65,7 +65,7 @@ test('a chord that is rolled upwards is a chord with its sign; broken chords in 
   expect(others.every(({ signs, keys }) => keys.length < 4 && !signs.includes('rolled'))).toBe(true)
   const written = writeMusicXml(scoreOf(rolled), headingsOf(rolled))
   expect(written.match(/<arpeggiate\/>/g)).toHaveLength(4)
-  const proof = proveMusicXml(written, scoreOf(rolled), headingsOf(rolled), await verovioReader())
+  const proof = await proveMusicXml(written, scoreOf(rolled), headingsOf(rolled), await verovioReader())
   expect(proof.differences).toEqual([])
 })
 
@@ -97,6 +97,6 @@ test('measured notes are written out, and so is everything when it is switched o
 test('in a file they are signs of the standard, and an independent reader finds the notes', async () => {
   const written = writeMusicXml(scoreOf(trill), headingsOf(trill))
   expect(written).toContain('<ornaments><trill-mark/></ornaments>')
-  const proof = proveMusicXml(written, scoreOf(trill), headingsOf(trill), await verovioReader())
+  const proof = await proveMusicXml(written, scoreOf(trill), headingsOf(trill), await verovioReader())
   expect(proof.differences).toEqual([])
 })

@@ -11,7 +11,7 @@ const kick = (beats: readonly number[]): PlayedNote[] => beats.map((beat) => [be
 
 async function expectReadBack(project: Project): Promise<string> {
   const written = writeMusicXml(scoreOf(project), headingsOf(project))
-  const proof = proveMusicXml(written, scoreOf(project), headingsOf(project), await verovioReader())
+  const proof = await proveMusicXml(written, scoreOf(project), headingsOf(project), await verovioReader())
   expect(proof.differences).toEqual([])
   expect(isBalanced(scoreOf(project).parts[0]!.ledger)).toBe(true)
   return written
