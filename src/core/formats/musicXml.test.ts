@@ -3,6 +3,7 @@ import { join } from 'node:path'
 import fc from 'fast-check'
 import { parse } from 'musicxml-io'
 import { validateXML } from 'xmllint-wasm'
+import { createDemo } from '../demo/harbourEvening'
 import type { Note } from '../event/note'
 import type { Instrument } from '../midi/instrument'
 import { handSigns } from '../notation/amendments/amendment'
@@ -99,7 +100,8 @@ function readWithMusicXmlIo(xml: string): { onsetTicks: number; durationTicks: n
   })
 }
 
-const writtenOf = (project: Project) => writeMusicXml(scoreOf(project), headingsOf(project))
+const writtenOf = (project: Project) =>
+  writeMusicXml(scoreOf(project), headingsOf(project), { page: project.page })
 
 function expectedByPart(score: Score) {
   return score.parts.map((part) =>
@@ -467,4 +469,18 @@ describe('MusicXML 4.0', () => {
     const dated = writeMusicXml(score, headings, { writtenOn: '2026-11-27' })
     expect(await schemaErrors(dated)).toEqual([])
   })
+})
+
+test('the page is as large as on paper, in tenths of its staff; a part has its own', () => {
+  const { project } = createDemo('demo', 0, 'keyboard')
+  const across = { ...project, page: { ...project.page, isAcross: true } }
+  // A4 with staves of 5.5 mm: 40 tenths are 5.5 mm, so a millimetre is 7.27 tenths.
+  expect(writtenOf(across)).toContain(
+    '<scaling><millimeters>5.5</millimeters><tenths>40</tenths></scaling><page-layout><page-height>1527.27</page-height><page-width>2160</page-width><page-margins type="both"><left-margin>109.09</left-margin>',
+  )
+  const score = scoreOf(project)
+  const alone = { ...score, parts: score.parts.slice(0, 1) }
+  expect(writeMusicXml(alone, headingsOf(project), { page: project.page })).toContain(
+    '<scaling><millimeters>7</millimeters>',
+  )
 })

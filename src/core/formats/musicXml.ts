@@ -14,6 +14,7 @@ import type { Meter } from '../time/meterMap'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
 import { type Direction, directionsOf, measureEnd } from './musicXmlDirections'
 import { writeElement } from './musicXmlElements'
+import { pageDefaults } from './musicXmlLayout'
 import { type SlurEnds, slurEnds } from './musicXmlNotations'
 import type { MusicXmlOptions } from './musicXmlOptions'
 import { partList } from './musicXmlPartList'
@@ -45,6 +46,7 @@ export function writeMusicXml(score: Score, headings: ScoreHeadings, options: Mu
     out.push(
       `<identification>${composer}${arranger}${rights}<encoding><software>Unbroken Voice</software>${writtenOn ? `<encoding-date>${writtenOn}</encoding-date>` : ''}</encoding></identification>`,
     )
+    if (options.page) out.push(pageDefaults(options.page, score.parts.length === 1))
   }
   const shown = options.parts ?? score.parts.map((_, index) => index)
   out.push(partList(score, headings, shown))

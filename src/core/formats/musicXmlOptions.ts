@@ -1,4 +1,5 @@
 import type { GatheredRests } from '../notation/gatheredRests'
+import type { PageSetup } from '../pages/pageSetup'
 
 /** Versions of the standard that a file can be of; the older one is read by most programs. */
 export const musicXmlVersions = ['3.0', '4.0'] as const
@@ -7,6 +8,8 @@ export type MusicXmlVersion = (typeof musicXmlVersions)[number]
 export interface MusicXmlOptions {
   /** 3.0 when absent; 4.0 has signs of its own, such as that of swing. */
   readonly version?: MusicXmlVersion
+  /** How it is laid out on paper; it does not say when absent. */
+  readonly page?: PageSetup
   /** The day it is written, as `YYYY-MM-DD`, to stand in the file. */
   readonly writtenOn?: string
   /** Measures to write, by index; the whole piece when absent. Clefs, key and meter are given at the start of it. */

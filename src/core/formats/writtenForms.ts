@@ -34,9 +34,9 @@ export function writeForm(
     case 'mid':
       return writeMidiFile(projectToMidi(project, project.tracks, divisionTicksPerQuarter))
     case 'musicxml':
-      return new TextEncoder().encode(writeMusicXml(score, headings))
+      return new TextEncoder().encode(writeMusicXml(score, headings, { page: project.page }))
     case 'mxl':
-      return compressMusicXml(writeMusicXml(score, headings))
+      return compressMusicXml(writeMusicXml(score, headings, { page: project.page }))
     case 'abc':
       return new TextEncoder().encode(writeAbc(score, headings).text)
   }

@@ -116,7 +116,7 @@ const api = {
       const writtenOn = new Date().toISOString().slice(0, 10)
       const name = safeFileName(project.name)
       const write = async (of: Score, named: ScoreHeadings, fileName: string) => {
-        const musicXml = writeMusicXml(of, named, { version, writtenOn })
+        const musicXml = writeMusicXml(of, named, { version, writtenOn, page: project.page })
         const file: ProvedFile = {
           fileName: `${fileName}.musicxml`,
           mimeType: 'application/vnd.recordare.musicxml+xml',
