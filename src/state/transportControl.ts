@@ -69,7 +69,7 @@ export function createTransportControl(options: TransportOptions) {
       fromTicks,
       untilTicks: isInLoop ? null : untilTicks,
       loop: isInLoop ? loop : null,
-      countInBars,
+      ...(countInBars > 0 && { countInBars }),
     })
   }
 
