@@ -19,6 +19,8 @@ import { clefName, decorationOf } from './readAbc/abcValues'
 /** The unit of lengths, an eighth: those of most tunes are small numbers then. */
 const unitTicks: Ticks = TICKS_PER_QUARTER / 2
 const barsToLine = 4
+/** A bracket before a note, and not around a field such as `[K:C]`. */
+const isChord = /^\[(?![A-Z]:)/
 
 export interface WrittenAbc {
   readonly text: string
@@ -60,8 +62,10 @@ export function writeAbc(score: Score, headings: ScoreHeadings): WrittenAbc {
     const to = Math.min(score.measures.length, from + barsToLine)
     for (const voice of voices) {
       const writer = new VoiceWriter(score, score.parts[voice.partIndex]!, voice, voice === voices[0], left)
-      const bars = Array.from({ length: to - from }, (_, index) => writer.bar(from + index))
-      out.push(`[V:${voice.id}] ${bars.join(' ')}`)
+      const bars = Array.from({ length: to - from }, (_, index) => writer.bar(from + index)).join(' ')
+      // Some readers have no room for a change in a further voice of a staff before anything stands in it.
+      const space = voice.line > 0 && bars.startsWith('[') && !isChord.test(bars) ? 'y ' : ''
+      out.push(`[V:${voice.id}] ${space}${bars}`)
       if (writer.syllables.some((each) => each !== '*')) out.push(`w: ${writer.syllables.join(' ')}`)
     }
   }

@@ -1,3 +1,4 @@
+import { FileProblem } from '../border/fileProblem'
 import { byPlace, type ProofNote } from './expected'
 
 /** Outcome of reading a file back and comparing it note for note with what should be in it. */
@@ -7,6 +8,16 @@ export interface Proof {
   readonly foundNotes: number
   /** The first differences in plain words; empty when proved. */
   readonly differences: readonly string[]
+}
+
+/** What is said of a file that its reader cannot read at all: that one form fails is no reason to withhold the others. */
+export function provedOrUnread(prove: () => Proof): Proof {
+  try {
+    return prove()
+  } catch (error) {
+    if (!(error instanceof FileProblem)) throw error
+    return { isProved: false, expectedNotes: 0, foundNotes: 0, differences: [error.message] }
+  }
 }
 
 /** As many differences as are worth reading. */

@@ -18,7 +18,7 @@ import type { Score } from '@/core/notation/score'
 import { pieceAsWritten } from '@/core/project/asWritten'
 import { headingsOf, scoreOf } from '@/core/project/onPage'
 import type { Project } from '@/core/project/schema'
-import type { Proof } from '@/core/proof/compare'
+import { type Proof, provedOrUnread } from '@/core/proof/compare'
 import { proveAbc } from '@/core/proof/proveAbc'
 import { proveMei } from '@/core/proof/proveMei'
 import { proveMidi } from '@/core/proof/proveMidi'
@@ -162,14 +162,14 @@ const api = {
         fileName: `${name}.mei`,
         mimeType: 'application/mei+xml',
         bytes: new TextEncoder().encode(mei),
-        proof: proveMei(mei, score, headings),
+        proof: provedOrUnread(() => proveMei(mei, score, headings)),
         reader: 'the reader of MEI here; verovio wrote it',
       },
       {
         fileName: `${name}.abc`,
         mimeType: 'text/vnd.abc',
         bytes: new TextEncoder().encode(abc.text),
-        proof: proveAbc(abc.text, score, headings),
+        proof: provedOrUnread(() => proveAbc(abc.text, score, headings)),
         reader: 'abcjs, note by note',
         leftOut: abc.leftOut,
       },

@@ -1,9 +1,10 @@
 import fc from 'fast-check'
 import { createDemo } from '../../demo/harbourEvening'
+import type { Note } from '../../event/note'
 import { readAbc as typedAbc } from '../../generators/typed/abc'
 import { inventedMusic } from '../../notation/writtenMusic/inventedMusic.testing'
 import { performedScore } from '../../notation/writtenMusic/performedScore'
-import { soundingNotes } from '../../project/create'
+import { newClip, soundingNotes } from '../../project/create'
 import { headingsOf, scoreOf } from '../../project/onPage'
 import { proveAbc } from '../../proof/proveAbc'
 import { scoreToProject } from '../scoreToProject'
@@ -165,6 +166,42 @@ describe('tunes in ABC notation', () => {
       }),
       { numRuns: 80, endOnFailure: true },
     )
+  })
+
+  test('meters and keys that change are written in every voice of a staff', () => {
+    const note = (id: number, beat: number, quarters: number, key: number): Note => ({
+      id,
+      onsetTicks: beat * 10_080,
+      durationTicks: quarters * 10_080,
+      key,
+      velocity: 80,
+      releaseVelocity: 64,
+      channel: 1,
+      origin: { kind: 'drawn' },
+    })
+    const { project } = createDemo('demo', 0, 'keyboard')
+    // A held note below what moves, so that there are two voices, with a change at the beginning of the second line.
+    const notes = Array.from({ length: 8 }, (_, bar) => [
+      note(100 + bar * 10, bar * 4, 4, 61),
+      ...[0, 1, 2, 3].map((beat) => note(101 + bar * 10 + beat, bar * 4 + beat, 1, 72 + ((beat + bar) % 5))),
+    ]).flat()
+    const changed = {
+      ...project,
+      tracks: [{ ...project.tracks[0]!, clips: [newClip('two voices', 'Two voices', notes)] }],
+      keys: [
+        { tick: 0, fifths: 0, mode: 'major' as const },
+        { tick: 4 * 40_320, fifths: -5, mode: 'major' as const },
+      ],
+      meters: [
+        { tick: 0, numerator: 4, denominator: 4 as const },
+        { tick: 4 * 40_320, numerator: 2, denominator: 4 as const },
+      ],
+    }
+    const [score, headings] = [scoreOf(changed), headingsOf(changed)]
+    expect(score.parts[0]!.measures[4]!.length).toBeGreaterThan(1)
+    const { text } = writeAbc(score, headings)
+    expect(text).toContain('] y [M:2/4][K:Db]')
+    expect(proveAbc(text, score, headings).differences).toEqual([])
   })
 
   test('the demo goes out and comes in again', () => {
