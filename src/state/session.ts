@@ -1,6 +1,7 @@
 import { timedNotesOf } from '@/core/project/playedBars'
 import type { Project } from '@/core/project/schema'
 import type { Ticks } from '@/core/time/units'
+import { reportsOf } from '@/engine/cables/cable'
 import { createEnginePicture } from '@/engine/enginePicture'
 import { createActivityHub } from './activityHub'
 import { startAutosave } from './autosave'
@@ -119,6 +120,8 @@ export async function openSession(loaded: LoadedProject) {
     hearing: hearingPage,
     sources: { divert: (...args) => sources.divert(...args) },
     play: (...args) => control.play(...args),
+    stop: () => performing.commands.stop(),
+    reportsOf,
     plain: engraving.plain,
   })
   const soundFiles = createSoundFiles(hearingPage)
@@ -219,6 +222,7 @@ export async function openSession(loaded: LoadedProject) {
   async function close(): Promise<void> {
     window.removeEventListener('pagehide', onHide)
     stopStoring()
+    transfers.end()
     // A take that is being recorded is finished first, and saved with the project.
     await performing.endRecording()
     unsubscribe()

@@ -9,7 +9,7 @@ import { type PlainParts, sentLines, type Transfer } from '@/core/project/transf
 import { type WhatArrived, whatArrived } from '@/core/project/whatArrived'
 import { cableName } from '@/core/routing/ports'
 import type { Milliseconds, Ticks } from '@/core/time/units'
-import { reportsOf } from '@/engine/cables/cable'
+import type { reportsOf } from '@/engine/cables/cable'
 import { epochNowMs } from '@/engine/clock'
 import type { SourceEvent, TransportState } from '@/engine/protocol'
 import type { RunningPlan } from '@/engine/transport/timeline'
@@ -37,6 +37,8 @@ export interface Sent {
     readonly arrived: WhatArrived
     readonly leftOut: ReceiverReport['leftOut']
   }[]
+  /** Programs that answered in a form that is not known. */
+  readonly unknownAnswers: number
   readonly back: CameBack | null
 }
 
@@ -60,6 +62,9 @@ export function createTransfers(options: {
   readonly hearing: ReturnType<typeof createHearing>
   readonly sources: Pick<Sources, 'divert'>
   readonly play: TransportControl['play']
+  stop(): void
+  /** What those who read a cable have written since a moment. */
+  readonly reportsOf: typeof reportsOf
   plain(): Promise<PlainParts>
 }) {
   const { hearing } = options
@@ -86,8 +91,12 @@ export function createTransfers(options: {
       const over = new Promise<void>((resolve) => {
         onEnd = resolve
       })
+      const beganMs = epochNowMs()
       await options.play(0, lengthTicks, null, order.click ? order.countInBars : 0)
+      // It was ended while the sound was being started.
+      if (isEnded) options.stop()
       await over
+      hearing.transfer(null)
       const { tempoMap } = contextOf(told)
       const { fromTicks, startedAtMs: planMs } = run.plan ?? { fromTicks: 0, startedAtMs: epochNowMs() }
       const startedAtMs = planMs - tempoMap.msAt(fromTicks)
@@ -96,11 +105,11 @@ export function createTransfers(options: {
       const endedAtTicks = isWhole ? null : Math.max(0, Math.round(tempoMap.ticksAt(Math.max(0, playedMs))))
       if (!isWhole) isEnded = true
       state.setState({ doing: 'asking' })
-      const [written, back] = await Promise.all([
-        writtenOf(project, order, plain, endedAtTicks),
+      const [answered, back] = await Promise.all([
+        answersTo(project, order, plain, endedAtTicks, beganMs, options.reportsOf),
         endListening && cameBackOf(told, order, startedAtMs, endedAtTicks, heard),
       ])
-      return { trackIds: order.trackIds, endedAtTicks, written, back }
+      return { trackIds: order.trackIds, endedAtTicks, ...answered, back }
     } finally {
       onEnd = null
       endListening?.()
@@ -154,22 +163,25 @@ export function createTransfers(options: {
 }
 
 /** What each program that writes has written of a sending. */
-async function writtenOf(
+async function answersTo(
   project: Project,
   order: TransferOrder,
   plain: PlainParts,
   endedAtTicks: Ticks | null,
-): Promise<Sent['written']> {
+  sinceMs: Milliseconds,
+  ask: typeof reportsOf,
+): Promise<Pick<Sent, 'written' | 'unknownAnswers'>> {
   const cable = cableName(order.portId)
-  if (cable === null) return []
+  if (cable === null) return { written: [], unknownAnswers: 0 }
   const lines = sentLines(project, order, plain)
   const notes = lines.notes.filter(({ onsetTicks }) => endedAtTicks === null || onsetTicks < endedAtTicks)
-  const reports = await reportsOf(cable, answerMs)
-  return reports.map((report) => ({
+  const { reports, unknown } = await ask(cable, sinceMs, answerMs)
+  const written = reports.map((report) => ({
     program: report.program,
     leftOut: report.leftOut,
     arrived: whatArrived({ names: lines.names, notes }, report),
   }))
+  return { written, unknownAnswers: unknown }
 }
 
 async function cameBackOf(

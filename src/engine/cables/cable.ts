@@ -15,7 +15,7 @@ type CableMessage =
   | { readonly type: 'reads'; readonly readerId: string; readonly program: string }
   | { readonly type: 'readsNoMore'; readonly readerId: string }
   /** Somebody asks what was written of what was sent; who writes nothing does not answer. */
-  | { readonly type: 'whatIsWritten' }
+  | { readonly type: 'whatIsWritten'; readonly sinceMs: Milliseconds }
   | { readonly type: 'wrote'; readonly report: unknown }
 
 /** How often a writer asks who reads; who has not answered by the next time is gone. */
@@ -38,14 +38,14 @@ export class CableReader {
     name: string,
     private readonly program: string,
     receive: (events: readonly CableEvent[]) => void,
-    private readonly report: (() => ReceiverReport) | null = null,
+    private readonly report: ((sinceMs: Milliseconds) => ReceiverReport) | null = null,
   ) {
     this.channel = new BroadcastChannel(channelName(name))
     this.channel.onmessage = ({ data }: MessageEvent<CableMessage>) => {
       if (data.type === 'events') receive(data.events)
       else if (data.type === 'whoReads') this.tell()
       else if (data.type === 'whatIsWritten' && this.report)
-        this.post({ type: 'wrote', report: this.report() })
+        this.post({ type: 'wrote', report: this.report(data.sinceMs) })
     }
     this.tell()
   }
@@ -115,18 +115,26 @@ export class CableWriter {
 }
 
 /**
- * What the readers of a cable have written of what was last sent over it: whatever has been answered when the time is over.
+ * What the readers of a cable have written of what was sent over it since a moment: whatever has been answered when the time is over.
  *
- * @throws ZodError when an answer is no report
+ * @returns also how many answered in a form that is not known
  */
-export async function reportsOf(name: string, waitMs: Milliseconds): Promise<ReceiverReport[]> {
+export async function reportsOf(
+  name: string,
+  sinceMs: Milliseconds,
+  waitMs: Milliseconds,
+): Promise<{ readonly reports: readonly ReceiverReport[]; readonly unknown: number }> {
   const channel = new BroadcastChannel(channelName(name))
   const answers: unknown[] = []
   channel.onmessage = ({ data }: MessageEvent<CableMessage>) => {
     if (data.type === 'wrote') answers.push(data.report)
   }
-  channel.postMessage({ type: 'whatIsWritten' } satisfies CableMessage)
+  channel.postMessage({ type: 'whatIsWritten', sinceMs } satisfies CableMessage)
   await new Promise((resolve) => setTimeout(resolve, waitMs))
   channel.close()
-  return answers.map((answer) => receiverReportSchema.parse(answer))
+  const read = answers.map((answer) => receiverReportSchema.safeParse(answer))
+  return {
+    reports: read.flatMap(({ success, data }) => (success ? [data] : [])),
+    unknown: read.filter(({ success }) => !success).length,
+  }
 }

@@ -4,9 +4,9 @@ import { parseChannelMessage } from '@/core/midi/message'
 import type { WrittenMusic } from '@/core/notation/writtenMusic/writtenMusic'
 import { Receiver, type ReceiverState } from '@/core/programs/receiver/receiver'
 import { defaultReceiver, type ReceiverSettings } from '@/core/programs/receiver/receiverSettings'
-import { type LeftOut, meterOf, type TakenDown } from '@/core/programs/receiver/takeDown'
+import { countedByReason, type LeftOut, meterOf, type TakenDown } from '@/core/programs/receiver/takeDown'
 import { writtenDown } from '@/core/programs/receiver/writtenDown'
-import { type Milliseconds, TICKS_PER_QUARTER } from '@/core/time/units'
+import { type Milliseconds, TICKS_PER_QUARTER, type Ticks } from '@/core/time/units'
 import { type CableEvent, CableReader } from '../cables/cable'
 import { epochNowMs } from '../clock'
 
@@ -24,7 +24,7 @@ export interface ReceiverLine {
   readonly from: number
   readonly to: number
   /** Changes whenever anything in it does. */
-  readonly content: string
+  readonly content: number
 }
 
 /** Everything the receiver's page shows. */
@@ -56,8 +56,8 @@ let reader: CableReader | null = null
 let channels = new Map<number, Heard>()
 let follower = new ClockFollower()
 let clocks = 0
-/** Everything that was taken down, until something changes it. */
-let known: TakenDown | null = null
+/** Everything that was taken down, and its lines, until something changes them. */
+let known: { readonly down: TakenDown; readonly lines: readonly ReceiverLine[] } | null = null
 
 function receive(events: readonly CableEvent[]): void {
   for (const { timeMs, bytes } of events) {
@@ -84,42 +84,56 @@ function count(status: number, data1: number, data2: number): void {
   else heard.others++
 }
 
-function written(): TakenDown {
+function written() {
   // While it writes, what is held grows longer.
   if (known && receiver.doing.doing !== 'writing') return known
-  known = receiver.written(epochNowMs())
+  const down = receiver.written(epochNowMs())
+  known = { down, lines: linesOf(down) }
   return known
 }
 
-function linesOf({ notes, parts, threes }: TakenDown): ReceiverLine[] {
+/** The lines of what was taken down, each with a number that changes whenever anything in it does. */
+function linesOf({ notes, parts, threes }: TakenDown): readonly ReceiverLine[] {
   const meter = meterOf(receiver.set)
-  const lines: { from: number; to: number; content: string }[] = []
+  const lineAt = (ticks: Ticks) => Math.floor(meter.measureAt(ticks).index / barsToLine)
   const end = notes.reduce((latest, { endTicks }) => Math.max(latest, endTicks), 0)
   if (end === 0) return []
-  const last = meter.measureAt(Math.max(0, end - 1)).index
-  const set = JSON.stringify([parts, receiver.set, receiver.tempoBpm])
-  for (let from = 0; from <= last; from += barsToLine) {
-    const to = from + barsToLine
-    const [start, stop] = [meter.measure(from).startTicks, meter.measure(to).startTicks]
-    const within = notes.filter(({ onsetTicks, endTicks }) => onsetTicks < stop && endTicks > start)
-    const beats = [...threes].map(([staff, own]) => [
-      staff,
-      ...[...own].filter((beat) => beat * TICKS_PER_QUARTER >= start && beat * TICKS_PER_QUARTER < stop),
-    ])
-    const content = `${set} ${beats.join(' ')} ${within
-      .map(({ key, onsetTicks, endTicks, partIndex, staff }) => [key, onsetTicks, endTicks, partIndex, staff])
-      .join(' ')}`
-    lines.push({ from, to: Math.min(to, last + 1), content })
-  }
-  return lines
+  const bars = meter.measureAt(end - 1).index + 1
+  const set = mixedText(0, JSON.stringify([parts, receiver.set, receiver.tempoBpm]))
+  const contents = Array.from({ length: Math.ceil(bars / barsToLine) }, () => set)
+  for (const { key, onsetTicks, endTicks, partIndex, staff } of notes)
+    for (let line = lineAt(onsetTicks); line <= lineAt(endTicks - 1); line++)
+      for (const fact of [key, onsetTicks, endTicks, partIndex, staff])
+        contents[line] = mixed(contents[line]!, fact)
+  for (const [staff, beats] of threes)
+    for (const beat of beats) {
+      const line = lineAt(beat * TICKS_PER_QUARTER)
+      if (line < contents.length) contents[line] = mixedText(mixed(contents[line]!, beat), staff)
+    }
+  return contents.map((content, line) => ({
+    from: line * barsToLine,
+    to: Math.min(bars, (line + 1) * barsToLine),
+    content,
+  }))
+}
+
+/** One more number in a fingerprint of 32 bits. (FNV-1a, G. Fowler, L. C. Noll and K.-P. Vo.) */
+function mixed(fingerprint: number, fact: number): number {
+  return Math.imul(fingerprint ^ fact, 0x01000193) >>> 0
+}
+
+function mixedText(fingerprint: number, text: string): number {
+  let all = fingerprint
+  for (let index = 0; index < text.length; index++) all = mixed(all, text.charCodeAt(index))
+  return all
 }
 
 const api = {
   connect(cable: string): void {
     reader?.close()
     clear()
-    reader = new CableReader(cable, 'Stand-in receiver', receive, () =>
-      receiver.report(programName, epochNowMs()),
+    reader = new CableReader(cable, 'Stand-in receiver', receive, (sinceMs) =>
+      receiver.report(programName, epochNowMs(), sinceMs),
     )
   },
   setUp(settings: ReceiverSettings): void {
@@ -131,7 +145,7 @@ const api = {
   clear,
   picture(): ReceiverPicture {
     const now: Milliseconds = epochNowMs()
-    const down = written()
+    const { down, lines } = written()
     const ticks = receiver.ticksAt(now)
     return {
       state: receiver.doing,
@@ -143,13 +157,13 @@ const api = {
       clocks,
       parts: down.parts,
       noteCount: down.notes.length,
-      leftOut: down.leftOut,
-      lines: linesOf(down),
+      leftOut: countedByReason(down.leftOut),
+      lines,
     }
   },
   /** Some bars as they are written now. */
   music: (from: number, to: number): WrittenMusic =>
-    writtenDown(written(), { ...receiver.set, tempoBpm: receiver.tempoBpm }, { from, to }),
+    writtenDown(written().down, { ...receiver.set, tempoBpm: receiver.tempoBpm }, { from, to }),
 }
 
 /** Everything that was written and counted is let go. */

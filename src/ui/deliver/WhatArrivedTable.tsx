@@ -7,7 +7,7 @@ import type { Sent } from '@/state/transfers'
 
 /** What arrived of one sending: as the receiver says it wrote it, and as it came back on an input. */
 export function WhatArrivedTable({
-  sent: { written, back, endedAtTicks },
+  sent: { written, unknownAnswers, back, endedAtTicks },
   project,
   title,
   isCable,
@@ -24,7 +24,13 @@ export function WhatArrivedTable({
         {title}
         {endedAtTicks !== null && `, ended at ${positionText(meterMap, endedAtTicks)}`}
       </h3>
-      {isCable && written.length === 0 && (
+      {unknownAnswers > 0 && (
+        <p className="text-live">
+          {unknownAnswers === 1 ? 'A program' : `${unknownAnswers} programs`} on the cable answered in a form
+          that is not known here.
+        </p>
+      )}
+      {isCable && written.length + unknownAnswers === 0 && (
         <p className="text-soft">No program on the cable says what it wrote.</p>
       )}
       {written.map(({ program, arrived: { lines, differences, more }, leftOut }, index) => {
@@ -48,7 +54,7 @@ export function WhatArrivedTable({
                   <th className="w-20 text-right font-normal">written</th>
                   <th className="w-28 text-right font-normal">at its place</th>
                   <th className="w-28 text-right font-normal">with its value</th>
-                  <th className="w-28 text-right font-normal">on one staff</th>
+                  <th className="w-28 text-right font-normal">on its staff</th>
                 </tr>
               </thead>
               <tbody>

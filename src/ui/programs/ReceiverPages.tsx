@@ -16,7 +16,7 @@ export function ReceiverPages({
   picture: ReceiverPicture
 }) {
   const page = useRef<Remote<ReceiverPageApi> | null>(null)
-  const [drawn, setDrawn] = useState<ReadonlyMap<number, { readonly content: string; readonly svg: string }>>(
+  const [drawn, setDrawn] = useState<ReadonlyMap<number, { readonly content: number; readonly svg: string }>>(
     new Map(),
   )
   const [problem, setProblem] = useState<string | null>(null)
@@ -58,7 +58,7 @@ export function ReceiverPages({
   if (picture.lines.length === 0)
     return (
       <p className="mt-4 rounded-md border border-rule border-dashed bg-white px-6 py-10 text-center text-soft">
-        Nothing is written yet.
+        Nothing is written yet{leftOutWords(picture)}.
       </p>
     )
   return (

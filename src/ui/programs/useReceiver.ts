@@ -1,5 +1,5 @@
 import { type Remote, wrap } from 'comlink'
-import { useCallback, useEffect, useRef, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import {
   defaultReceiver,
   type ReceiverSettings,
@@ -60,15 +60,15 @@ export function useReceiver(cable: string) {
     }
   }, [cable])
 
-  const change = useCallback(
-    (fields: Partial<ReceiverSettings>) =>
-      setSettings((before) => {
-        const next = { ...before, ...fields }
-        localStorage.setItem(keptAs, JSON.stringify(next))
-        void receiver.current?.setUp(next)
-        return next
-      }),
-    [],
-  )
+  const change = (fields: Partial<ReceiverSettings>) => {
+    const next = { ...settings, ...fields }
+    setSettings(next)
+    void receiver.current?.setUp(next)
+    try {
+      localStorage.setItem(keptAs, JSON.stringify(next))
+    } catch (error) {
+      setProblem(`How it is set up could not be kept: ${error instanceof Error ? error.message : error}`)
+    }
+  }
   return { picture, settings, change, problem, receiver }
 }

@@ -130,7 +130,7 @@ describe('the receiver', () => {
       [0, 1, 50, 0, 1],
       [0, 1, 70, 0, 2],
     ])
-    const report = receiverReportSchema.parse(receiver.report('Receiver', 0))
+    const report = receiverReportSchema.parse(receiver.report('Receiver', 0, 0))
     expect(report.staves).toEqual(['Piano, upper', 'Piano, lower'])
     expect(report.leftOut['no staff for its channel']).toBe(1)
   })
@@ -146,7 +146,36 @@ describe('the receiver', () => {
       [0, 2, 60, 0, 1],
       [0, 1, 67, 0, 1],
     ])
-    expect(receiver.report('Receiver', 0).written.map(({ key }) => key)).toEqual([67])
+    expect(receiver.report('Receiver', 0, 90_000).written.map(({ key }) => key)).toEqual([67])
+  })
+
+  test('what came since is reported, also what stood there already; what was written stays as it is', () => {
+    const receiver = afterHearing([
+      { at: 0, lasts: 4, key: 60 },
+      { at: 0, lasts: 1, key: 72 },
+    ])
+    const play = (key: number, beat: number) => {
+      receiver.receive(90_000 + beat * quarterMs, [0x90, key, 80])
+      receiver.receive(90_000 + (beat + 1) * quarterMs, [0x80, key, 80])
+    }
+    receiver.receive(90_000, [0xfa])
+    for (let clock = 0; clock <= 96; clock++) receiver.receive(90_000 + (clock * quarterMs) / 24, [0xf8])
+    play(72, 0)
+    play(60, 2)
+    receiver.receive(92_000, [0xfc])
+    // The whole note is not cut by the quarter that was recorded over it.
+    expect(values(receiver)).toEqual([
+      [0, 4, 60, 0, 1],
+      [0, 1, 72, 0, 1],
+      [2, 1, 60, 0, 1],
+    ])
+    const { written, leftOut } = receiver.report('Receiver', 0, 90_000)
+    expect(written.map(({ key, onsetTicks }) => [key, onsetTicks / 10_080])).toEqual([
+      [60, 2],
+      [72, 0],
+    ])
+    expect(Object.values(leftOut)).toEqual([0, 0, 0])
+    expect(receiver.report('Receiver', 0, 95_000).written).toEqual([])
   })
 
   test('begins with the first note, or after its count-in, at its own tempo; the click is not written', () => {

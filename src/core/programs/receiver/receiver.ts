@@ -4,7 +4,7 @@ import { type Milliseconds, TICKS_PER_QUARTER, type Ticks } from '../../time/uni
 import { ClockPlaces } from './clockPlaces'
 import type { ReceiverSettings } from './receiverSettings'
 import type { ReceiverReport } from './report'
-import { type ArrivedNote, meterOf, type TakenDown, takeDown } from './takeDown'
+import { type ArrivedNote, countedByReason, meterOf, type TakenDown, takeDown } from './takeDown'
 
 /** What the receiver is doing. */
 export type ReceiverState =
@@ -171,7 +171,14 @@ export class Receiver {
       const endMs = offMs ?? recording.endMs
       const endTicks = endMs === null ? null : ticksAt(endMs)
       return [
-        { ...note, onsetTicks, endTicks, lengthMs: endMs === null ? null : endMs - onMs, recording: index },
+        {
+          ...note,
+          onMs,
+          onsetTicks,
+          endTicks,
+          lengthMs: endMs === null ? null : endMs - onMs,
+          recording: index,
+        },
       ]
     })
   }
@@ -200,10 +207,16 @@ export class Receiver {
     return followed ? Math.round(60_000 / followed) : this.settings.tempoBpm
   }
 
-  /** What the last recording became. */
-  report(program: string, nowMs: Milliseconds): ReceiverReport {
-    const { parts, notes, leftOut } = this.written(nowMs)
-    const last = this.recordings.length - 1
+  /**
+   * What became of the notes that have come since a moment, by their stamps: also of those that stood there already.
+   *
+   * @param sinceMs that of the sender's beginning
+   */
+  report(program: string, nowMs: Milliseconds, sinceMs: Milliseconds): ReceiverReport {
+    const { parts, notes, again, leftOut } = this.written(nowMs)
+    const { 'written already': _, ...unwritten } = countedByReason(
+      leftOut.filter(({ onMs }) => onMs >= sinceMs),
+    )
     const firstStaff = parts.map((_, index) =>
       parts.slice(0, index).reduce((sum, { staves }) => sum + staves.length, 0),
     )
@@ -214,21 +227,21 @@ export class Receiver {
           staves.length === 1 ? name : `${name}, ${index === 0 ? 'upper' : 'lower'}`,
         ),
       ),
-      arrived: this.recordings.at(-1)?.notes.length ?? 0,
-      written: notes.flatMap(({ channel, key, onsetTicks, endTicks, partIndex, staff, recording }) =>
-        recording === last
-          ? [
-              {
-                channel,
-                key,
-                onsetTicks: Math.round(onsetTicks),
-                durationTicks: Math.max(1, Math.round(endTicks - onsetTicks)),
-                staff: firstStaff[partIndex]! + staff - 1,
-              },
-            ]
-          : [],
+      written: [...notes, ...again].flatMap(
+        ({ channel, key, onsetTicks, endTicks, partIndex, staff, onMs }) =>
+          onMs >= sinceMs
+            ? [
+                {
+                  channel,
+                  key,
+                  onsetTicks: Math.round(onsetTicks),
+                  durationTicks: Math.max(1, Math.round(endTicks - onsetTicks)),
+                  staff: firstStaff[partIndex]! + staff - 1,
+                },
+              ]
+            : [],
       ),
-      leftOut,
+      leftOut: unwritten,
     }
   }
 }

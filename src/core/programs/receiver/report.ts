@@ -10,20 +10,17 @@ const writtenSchema = z.object({
   staff: z.number().int().min(0).max(63),
 })
 
-/** What a receiver says of its last recording, over the cable. */
+/** What a receiver says over the cable of what it has written since it was asked for. */
 export const receiverReportSchema = z.object({
   program: z.string().max(60),
   /** What its staves are called, from the top. */
   staves: z.array(z.string().max(80)).max(64),
-  /** Notes that arrived while it wrote. */
-  arrived: z.number().int().min(0),
   written: z.array(writtenSchema).max(200_000),
   leftOut: z.object({
     'too soft': z.number(),
     'too short': z.number(),
     'no staff for its channel': z.number(),
-    'written already': z.number(),
-  } satisfies Record<LeftOut, z.ZodNumber>),
+  } satisfies Record<Exclude<LeftOut, 'written already'>, z.ZodNumber>),
 })
 
 export type ReceiverReport = Readonly<z.infer<typeof receiverReportSchema>>

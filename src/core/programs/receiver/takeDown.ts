@@ -13,6 +13,8 @@ export interface ArrivedNote {
   /** null: it is still held. */
   readonly endTicks: Ticks | null
   readonly lengthMs: Milliseconds | null
+  /** By the stamp it came with. */
+  readonly onMs: Milliseconds
   /** Which recording it came in. */
   readonly recording: number
 }
@@ -29,15 +31,25 @@ export interface TakenDownNote {
   /** 1, or 2 for the lower one of two. */
   readonly staff: 1 | 2
   readonly recording: number
+  readonly onMs: Milliseconds
 }
 
 /** Why a note was not written. */
 export type LeftOut = 'too soft' | 'too short' | 'no staff for its channel' | 'written already'
 
+/** How many were left out for each reason. */
+export function countedByReason(leftOut: TakenDown['leftOut']): Readonly<Record<LeftOut, number>> {
+  const counts = { 'too soft': 0, 'too short': 0, 'no staff for its channel': 0, 'written already': 0 }
+  for (const { why } of leftOut) counts[why]++
+  return counts
+}
+
 export interface TakenDown {
   readonly parts: readonly ReceiverPart[]
   readonly notes: readonly TakenDownNote[]
-  readonly leftOut: Readonly<Record<LeftOut, number>>
+  /** Notes that stood there already: each with what stands there, and when it came again. */
+  readonly again: readonly TakenDownNote[]
+  readonly leftOut: readonly { readonly why: LeftOut; readonly onMs: Milliseconds }[]
   /** Beats that are written in threes, of each staff: quarters, by index. */
   readonly threes: ReadonlyMap<string, ReadonlySet<number>>
 }
@@ -112,22 +124,23 @@ export function takeDown(
   nowTicks: Ticks,
 ): TakenDown {
   const parts = settings.parts ?? partsOfArrived(arrived)
-  const leftOut: Record<LeftOut, number> = {
-    'too soft': 0,
-    'too short': 0,
-    'no staff for its channel': 0,
-    'written already': 0,
-  }
+  const leftOut: { why: LeftOut; onMs: Milliseconds }[] = []
   const step: Ticks = (TICKS_PER_QUARTER * 4) / settings.smallest
   const chordTicks = (settings.chordWindowMs / msPerQuarter) * TICKS_PER_QUARTER
   const sorted = [...arrived]
     .sort((a, b) => a.onsetTicks - b.onsetTicks)
     .flatMap((note) => {
       const staff = staffFor(parts, note)
-      if (note.velocity < settings.lowestVelocity) leftOut['too soft']++
-      else if (note.lengthMs !== null && note.lengthMs < settings.shortestMs) leftOut['too short']++
-      else if (staff === null) leftOut['no staff for its channel']++
-      else return [{ ...note, ...staff }]
+      const why =
+        note.velocity < settings.lowestVelocity
+          ? 'too soft'
+          : note.lengthMs !== null && note.lengthMs < settings.shortestMs
+            ? 'too short'
+            : staff === null
+              ? 'no staff for its channel'
+              : null
+      if (why === null && staff) return [{ ...note, ...staff }]
+      if (why) leftOut.push({ why, onMs: note.onMs })
       return []
     })
   // What is struck together on a staff has the moment of its first.
@@ -151,32 +164,44 @@ export function takeDown(
         ),
       )
   const taken: TakenDownNote[] = []
+  const repeated: TakenDownNote[] = []
   const there = new Set<string>()
-  for (const { onsetTicks, endTicks, channel, key, velocity, partIndex, staff, recording } of together) {
-    const inThrees = threes.get(staffAddress({ partIndex, staff })) ?? none
+  for (const note of together) {
+    const { onsetTicks, endTicks, channel, key, velocity, partIndex, staff, recording, onMs } = note
+    const inThrees = threes.get(staffAddress(note)) ?? none
     const placeOf = (ticks: Ticks): Ticks => nearest(Math.max(0, ticks), step, inThrees)
     const onset = placeOf(onsetTicks)
-    const from = `${partIndex} ${staff} ${key} ${onset}`
-    if (there.has(from)) {
-      leftOut['written already']++
-      continue
-    }
-    there.add(from)
     const shortest = inThrees.has(Math.floor(onset / TICKS_PER_QUARTER)) ? Math.min(step, triplet) : step
     const end = Math.max(placeOf(endTicks ?? nowTicks), onset + shortest)
-    taken.push({ channel, key, velocity, onsetTicks: onset, endTicks: end, partIndex, staff, recording })
+    const place = { onsetTicks: onset, endTicks: end, partIndex, staff, recording, onMs }
+    const written: TakenDownNote = { channel, key, velocity, ...place }
+    if (there.has(headAddress(written))) {
+      leftOut.push({ why: 'written already', onMs })
+      repeated.push(written)
+      continue
+    }
+    there.add(headAddress(written))
+    taken.push(written)
   }
-  return { parts, notes: withoutOverlap(taken), leftOut, threes }
+  const notes = withoutOverlap(taken)
+  const heads = new Map(notes.map((note) => [headAddress(note), note]))
+  const again = repeated.map((note) => ({ ...note, endTicks: heads.get(headAddress(note))!.endTicks }))
+  return { parts, notes, again, leftOut, threes }
 }
 
-/** A key that is struck again ends there: one staff cannot hold it twice. */
+/** A head on a staff: no second one stands there. */
+function headAddress(note: Pick<TakenDownNote, 'partIndex' | 'staff' | 'key' | 'onsetTicks'>): string {
+  return `${staffAddress(note)} ${note.key} ${note.onsetTicks}`
+}
+
+/** A key that is struck again ends there, as on any keyboard; what another recording wrote stays as it is. */
 function withoutOverlap(notes: readonly TakenDownNote[]): TakenDownNote[] {
   const sorted = [...notes].sort((a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key)
   const next = new Map<string, Ticks>()
   return sorted
     .reverse()
     .map((note) => {
-      const address = `${note.partIndex} ${note.staff} ${note.key}`
+      const address = `${note.recording} ${staffAddress(note)} ${note.key}`
       const endTicks = Math.min(note.endTicks, next.get(address) ?? note.endTicks)
       next.set(address, note.onsetTicks)
       return { ...note, endTicks }
