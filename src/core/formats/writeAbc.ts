@@ -350,6 +350,8 @@ class LeftOut {
 
   constructor(score: Score) {
     if (score.swing) this.add('swing')
+    const starts = new Set(score.measures.map(({ startTicks }) => startTicks))
+    if (score.tempos.some(({ tick }) => !starts.has(tick))) this.add('changes of tempo within bars')
     for (const part of score.parts) {
       if (part.pedals.length > 0) this.add('signs of the pedal')
       if (part.octaveLines.length > 0) this.add('octave lines: those notes are written where they sound')

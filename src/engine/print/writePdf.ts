@@ -1,4 +1,5 @@
 import PDFDocument from 'pdfkit'
+import { joinBytes } from '@/core/border/joinBytes'
 import { MusicFont } from './musicFont'
 import type { PrintedBook, PrintedLine, PrintedText } from './printedPage'
 import { type Attributes, svgElements } from './svgElements'
@@ -49,7 +50,7 @@ export async function writePdf(
   music.finish()
   document.end()
   await ended
-  return { pdf: joined(chunks), missingLetters: [...words.missing].join(' ') }
+  return { pdf: joinBytes(chunks), missingLetters: [...words.missing].join(' ') }
 }
 
 interface Run {
@@ -261,14 +262,4 @@ function move(document: Document, transform: string): void {
     else if (name === 'scale') document.scale(a, b || a)
     else if (name === 'rotate') document.rotate(a, { origin: [b, c] })
   }
-}
-
-function joined(chunks: readonly Uint8Array[]): Uint8Array {
-  const bytes = new Uint8Array(chunks.reduce((sum, { length }) => sum + length, 0))
-  let at = 0
-  for (const chunk of chunks) {
-    bytes.set(chunk, at)
-    at += chunk.length
-  }
-  return bytes
 }

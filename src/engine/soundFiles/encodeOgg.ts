@@ -1,4 +1,5 @@
 import { createEncoder } from 'wasm-media-encoders'
+import { joinBytes } from '@/core/border/joinBytes'
 import type { SampleRate, Stereo } from '@/core/sound/wav'
 
 /** Some 190 kilobits a second: what is lost is not heard. */
@@ -22,12 +23,6 @@ export async function oggEncoder(wasm: ArrayBuffer): Promise<OggEncoder> {
       blocks.push(Uint8Array.from(encoder.encode([left.subarray(from, to), right.subarray(from, to)])))
     }
     blocks.push(Uint8Array.from(encoder.finalize()))
-    const bytes = new Uint8Array(blocks.reduce((sum, { length }) => sum + length, 0))
-    let at = 0
-    for (const block of blocks) {
-      bytes.set(block, at)
-      at += block.length
-    }
-    return bytes
+    return joinBytes(blocks)
   }
 }

@@ -14,6 +14,37 @@ import { WhatArrivedTable } from './WhatArrivedTable'
 
 const channels = Array.from({ length: 16 }, (_, index) => ({ value: index + 1, text: String(index + 1) }))
 
+/** How parts are to be sent. */
+interface Wish {
+  /** null: the first there is. */
+  readonly portId: string | null
+  /** Parts that are not sent, by track. */
+  readonly left: ReadonlySet<string>
+  readonly manner: 'played' | 'written'
+  readonly dividesStaves: boolean
+  readonly withClock: boolean
+  readonly click: 'none' | 'count-in' | 'throughout'
+  readonly clickChannel: number
+  readonly countInBars: number
+  /** null: all together. */
+  readonly pauseSeconds: number | null
+  /** An input, or '' for none. */
+  readonly backOn: string
+}
+
+const firstWish: Wish = {
+  portId: null,
+  left: new Set(),
+  manner: 'written',
+  dividesStaves: true,
+  withClock: true,
+  click: 'none',
+  clickChannel: 16,
+  countInBars: 1,
+  pauseSeconds: null,
+  backOn: '',
+}
+
 /** Parts played over a cable or port into notation software that records them. */
 export function LiveBench({ project }: { project: Project }) {
   const session = useSession()
@@ -21,19 +52,13 @@ export function LiveBench({ project }: { project: Project }) {
   const midi = useLive((state) => state.midi)
   const { doing, trackIds, results } = useStore(session.transfers.state)
   const isStopped = useLive((state) => state.transport.state === 'stopped')
-  const [portId, setPortId] = useState<string | null>(null)
-  const [left, setLeft] = useState<ReadonlySet<string>>(new Set())
-  const [manner, setManner] = useState<'played' | 'written'>('written')
-  const [dividesStaves, setDivided] = useState(true)
-  const [withClock, setWithClock] = useState(true)
-  const [click, setClick] = useState<'none' | 'count-in' | 'throughout'>('none')
-  const [clickChannel, setClickChannel] = useState(16)
-  const [countInBars, setCountInBars] = useState(1)
-  const [pauseSeconds, setPauseSeconds] = useState<number | null>(null)
-  const [backOn, setBackOn] = useState('')
+  const [wish, setWish] = useState(firstWish)
+  const change = (fields: Partial<Wish>) => setWish((before) => ({ ...before, ...fields }))
+  const { left, manner, dividesStaves, withClock, click, clickChannel, countInBars, pauseSeconds, backOn } =
+    wish
   const parts = project.tracks.filter((track) => track.isOnPage && soundingNotes(track).length > 0)
   const chosen = parts.filter(({ id }) => !left.has(id))
-  const port = portId ?? ports[0]?.value ?? null
+  const port = wish.portId ?? ports[0]?.value ?? null
   const inputs = midi.state === 'ready' ? midi.ports : []
   const isReal = port !== null && cableName(port) === null
   const nameOf = (trackId: string) => project.tracks.find(({ id }) => id === trackId)?.name ?? 'a part'
@@ -73,7 +98,7 @@ export function LiveBench({ project }: { project: Project }) {
       ) : (
         <>
           <div className="mt-3 flex flex-wrap items-center gap-x-5 gap-y-2">
-            <Choice label="To" value={port ?? ''} options={ports} onChange={setPortId} />
+            <Choice label="To" value={port ?? ''} options={ports} onChange={(portId) => change({ portId })} />
             <Choice
               label="Sends"
               value={manner}
@@ -81,12 +106,12 @@ export function LiveBench({ project }: { project: Project }) {
                 { value: 'written', text: 'as written' },
                 { value: 'played', text: 'as played' },
               ]}
-              onChange={setManner}
+              onChange={(manner) => change({ manner })}
             />
-            <Tick isOn={dividesStaves} onChange={setDivided}>
+            <Tick isOn={dividesStaves} onChange={(dividesStaves) => change({ dividesStaves })}>
               two staves on two channels
             </Tick>
-            <Tick isOn={withClock} onChange={setWithClock}>
+            <Tick isOn={withClock} onChange={(withClock) => change({ withClock })}>
               clock, start and stop
             </Tick>
           </div>
@@ -99,7 +124,7 @@ export function LiveBench({ project }: { project: Project }) {
                 { value: 'count-in', text: 'counts in' },
                 { value: 'throughout', text: 'counts in and goes on' },
               ]}
-              onChange={setClick}
+              onChange={(click) => change({ click })}
             />
             {click !== 'none' && (
               <>
@@ -107,14 +132,14 @@ export function LiveBench({ project }: { project: Project }) {
                   label="on channel"
                   value={clickChannel}
                   options={channels}
-                  onChange={setClickChannel}
+                  onChange={(clickChannel) => change({ clickChannel })}
                 />
                 <NumberField
                   label="bars before"
                   value={countInBars}
                   min={1}
                   max={4}
-                  onChange={setCountInBars}
+                  onChange={(countInBars) => change({ countInBars })}
                 />
               </>
             )}
@@ -125,7 +150,7 @@ export function LiveBench({ project }: { project: Project }) {
                 { value: 'together', text: 'all together' },
                 { value: 'turns', text: 'one after another' },
               ]}
-              onChange={(way) => setPauseSeconds(way === 'together' ? null : 5)}
+              onChange={(way) => change({ pauseSeconds: way === 'together' ? null : 5 })}
             />
             {pauseSeconds !== null && (
               <NumberField
@@ -134,7 +159,7 @@ export function LiveBench({ project }: { project: Project }) {
                 value={pauseSeconds}
                 min={0}
                 max={120}
-                onChange={setPauseSeconds}
+                onChange={(pauseSeconds) => change({ pauseSeconds })}
               />
             )}
             {isReal && (
@@ -145,7 +170,7 @@ export function LiveBench({ project }: { project: Project }) {
                   { value: '', text: 'no input' },
                   ...inputs.map(({ id, name }) => ({ value: id, text: name })),
                 ]}
-                onChange={setBackOn}
+                onChange={(backOn) => change({ backOn })}
               />
             )}
           </div>
@@ -155,9 +180,7 @@ export function LiveBench({ project }: { project: Project }) {
                 key={id}
                 isOn={!left.has(id)}
                 onChange={(isOn) =>
-                  setLeft(
-                    (before) => new Set(isOn ? [...before].filter((each) => each !== id) : [...before, id]),
-                  )
+                  change({ left: new Set(isOn ? [...left].filter((each) => each !== id) : [...left, id]) })
                 }
               >
                 {name}

@@ -1,9 +1,10 @@
 import { type Remote, wrap } from 'comlink'
-import { type RefObject, useEffect, useLayoutEffect, useRef, useState } from 'react'
+import { type RefObject, useEffect, useRef, useState } from 'react'
 import type { ReceiverApi, ReceiverLine, ReceiverPicture } from '@/engine/standIns/receiver.worker'
 import type { ReceiverPageApi } from '@/engine/standIns/receiverPage.worker'
 import { Button } from '../controls/Button'
 import { download } from '../controls/download'
+import { Drawing } from '../score/Drawing'
 
 const lineWidthPx = 980
 
@@ -80,7 +81,12 @@ export function ReceiverPages({
       )}
       <div className="overflow-x-auto rounded-md border border-rule bg-white px-4 py-4">
         {picture.lines.map(({ from, to }) => (
-          <Line key={from} from={from} to={to} svg={drawn.get(from)?.svg ?? ''} />
+          <Drawing
+            key={from}
+            svg={drawn.get(from)?.svg ?? ''}
+            aria-label={`Bars ${from + 1} to ${to}, as they were written`}
+            data-testid="receiver-line"
+          />
         ))}
       </div>
     </section>
@@ -90,20 +96,4 @@ export function ReceiverPages({
 function leftOutWords({ leftOut }: ReceiverPicture): string {
   const words = Object.entries(leftOut).flatMap(([why, count]) => (count > 0 ? [`${count} ${why}`] : []))
   return words.length === 0 ? '' : `; not written: ${words.join(', ')}`
-}
-
-function Line({ from, to, svg }: { from: number; to: number; svg: string }) {
-  const host = useRef<HTMLDivElement>(null)
-  useLayoutEffect(() => {
-    if (host.current) host.current.innerHTML = svg
-  }, [svg])
-  return (
-    <div
-      ref={host}
-      role="img"
-      aria-label={`Bars ${from + 1} to ${to}, as they were written`}
-      data-testid="receiver-line"
-      className="engraved"
-    />
-  )
 }

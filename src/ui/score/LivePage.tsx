@@ -2,6 +2,7 @@ import { useEffect, useLayoutEffect, useRef } from 'react'
 import { useStore } from 'zustand'
 import type { LiveLineAt } from '@/state/livePage'
 import { useSession } from '../workspace/sessionContext'
+import { Drawing } from './Drawing'
 
 /** What is being recorded, as it is played: the newest bars are always in sight; afterwards they are read with everything else. */
 export function LivePage() {
@@ -31,20 +32,15 @@ export function LivePage() {
 }
 
 function Line({ line: { from, to, svg, atTicks, isAllNew } }: { line: LiveLineAt }) {
-  const host = useRef<HTMLDivElement>(null)
-  useLayoutEffect(() => {
-    if (host.current) host.current.innerHTML = svg
-  }, [svg])
   return (
-    <div
-      ref={host}
-      role="img"
+    <Drawing
+      svg={svg}
       aria-label={`Bars ${from + 1} to ${to}, being played`}
       data-testid="live-line"
       data-from={from}
       data-to={to}
       data-at={atTicks}
-      className={`engraved is-live ${isAllNew ? 'is-all-new' : ''}`}
+      className={`is-live ${isAllNew ? 'is-all-new' : ''}`}
     />
   )
 }

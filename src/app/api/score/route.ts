@@ -1,3 +1,4 @@
+import { joinBytes } from '@/core/border/joinBytes'
 import type { OpeningLimits } from '@/core/formats/openFile'
 import { OptionError, parseScoreOptions, scoreOptionNames } from '@/core/formats/scoreFromFile'
 import { writtenForms } from '@/core/formats/writtenForms'
@@ -56,13 +57,7 @@ async function readLimited(request: Request): Promise<Uint8Array | null> {
     if (length > largestBodyBytes) return null
     chunks.push(chunk)
   }
-  const bytes = new Uint8Array(length)
-  let at = 0
-  for (const chunk of chunks) {
-    bytes.set(chunk, at)
-    at += chunk.length
-  }
-  return bytes
+  return joinBytes(chunks)
 }
 
 function tooLarge(): Response {

@@ -90,6 +90,12 @@ describe('tunes in ABC notation', () => {
     ])
   })
 
+  test('da capo and coda: the sign before the jump is where one leaves', () => {
+    const keys = (body: string) => placed(tune(body)).map(([, key]) => key)
+    expect(keys('A8 | B8 !coda!| d8 !D.C.alcoda!| !coda!e8 |]')).toEqual([69, 71, 74, 69, 71, 76])
+    expect(keys('A8 | B8 | !coda!d8 | e8 !D.C.alcoda!| !coda!f8 |]')).toEqual([69, 71, 74, 76, 69, 71, 78])
+  })
+
   test('voices on staves: two in a brace are one part, a voice that rests for a line is silent', () => {
     const { project } = opened(
       `X:1\nT:Quay\nM:2/4\nL:1/4\n%%score {R | L} F\nV:R clef=treble name="Piano"\nV:L clef=bass\nV:F clef=treble name="Flute" transpose=-2\nK:C\n[V:R] c d | e f |\n[V:L] C, D, | E, F, |\n[V:F] g a | b c' |\n`,

@@ -8,8 +8,9 @@ import type { Transposition } from '../../notation/transposition'
 import type { Entry, EntryNote, Place, WrittenPart } from '../../notation/writtenMusic/writtenMusic'
 import { boundedName } from '../../text/bounded'
 import type { ReadingProblems } from '../readingProblems'
+import type { AbcPieceSays, PartOfVoice } from './abcSays'
 import { clefOf } from './abcValues'
-import { type AbcPieceSays, AbcVoice, type PartOfVoice } from './abcVoice'
+import { AbcVoice } from './abcVoice'
 
 /** One part of a tune: its staves are read line by line, voice by voice. */
 export class AbcPart implements PartOfVoice {

@@ -118,3 +118,31 @@ const middleC = 4 * 7
 export function letterOf({ pitch }: AbcPitch): Pick<SpelledPitch, 'step' | 'octave'> {
   return letterAt(middleC + pitch)
 }
+
+/** Quarters to the minute. */
+export function tempoOf({
+  duration,
+  bpm,
+}: {
+  readonly duration?: readonly number[]
+  readonly bpm?: number
+}): number | null {
+  const unit = duration?.reduce((sum, each) => sum + each, 0) ?? 0.25
+  return bpm === undefined || !(bpm > 0) || !(unit > 0) ? null : bpm * unit * 4
+}
+
+/** Times of an ending: "1", "1,3" or "1-3". */
+export function timesOf(text: string): number[] {
+  const times = text.split(',').flatMap((part) => {
+    const [from = 0, to = from] = part.split('-').map(Number)
+    return Number.isInteger(from) && Number.isInteger(to) && from > 0 && to >= from && to < 100
+      ? Array.from({ length: to - from + 1 }, (_, index) => from + index)
+      : []
+  })
+  return times.length > 0 ? times : [1]
+}
+
+/** Signs of a chord symbol as they are typed here. */
+export function plainSymbol(name: string): string {
+  return name.replaceAll('♯', '#').replaceAll('♭', 'b').replaceAll('♮', '')
+}

@@ -14,44 +14,24 @@ import {
 import type { Meter } from '../../time/meterMap'
 import { TICKS_PER_QUARTER, type Ticks } from '../../time/units'
 import type { ReadingProblems } from '../readingProblems'
-import { alterOf, keyOfAbc, letterOf, levelOf, meterOfAbc, signOf } from './abcValues'
+import type { AbcBarSays, AbcPieceSays, PartOfVoice } from './abcSays'
+import {
+  alterOf,
+  keyOfAbc,
+  letterOf,
+  levelOf,
+  meterOfAbc,
+  plainSymbol,
+  signOf,
+  tempoOf,
+  timesOf,
+} from './abcValues'
 
 const whole: Ticks = TICKS_PER_QUARTER * 4
 /** No bar is longer: 64 whole notes. */
 const longestTicks: Ticks = whole * 64
 /** No rest for several bars is longer. */
 const mostBars = 20_000
-
-type Mutable<Of> = { -readonly [Key in keyof Of]: Of[Key] }
-
-/** What a voice says of a bar for all. */
-export interface AbcBarSays {
-  meter: Meter | null
-  flow: Mutable<BarFlow>
-  barLine: WrittenBarLine['style'] | null
-}
-
-/** What the voices of a tune say for all parts. */
-export interface AbcPieceSays {
-  readonly bars: AbcBarSays[]
-  readonly tempos: WrittenMusic['tempos'][number][]
-  readonly sections: WrittenMusic['sections'][number][]
-  readonly chordSymbols: WrittenMusic['chordSymbols'][number][]
-}
-
-/** What a voice tells its part. */
-export interface PartOfVoice {
-  push(bar: number, entry: Entry): void
-  clef(clef: NonNullable<AbcStaff['clef']>, staff: number, place: Place): void
-  keyChange(bar: number, key: KeySignature): void
-  level(each: WrittenPart['levels'][number]): void
-  hairpin(each: WrittenPart['hairpins'][number]): void
-  slur(each: WrittenPart['slurs'][number]): void
-  text(each: WrittenPart['texts'][number]): void
-  plays(program: number): void
-  /** A pitch as it sounds and is written; null: there is no such key. */
-  noteOf(written: EntryNote['pitch'], fields: Omit<EntryNote, 'key' | 'pitch'>): EntryNote | null
-}
 
 /** One voice of a staff, read element by element. */
 export class AbcVoice {
@@ -66,6 +46,7 @@ export class AbcVoice {
   private readonly openSlurs = new Map<number, Place>()
   private openHairpin: { readonly from: Place; readonly kind: 'crescendo' | 'diminuendo' } | null = null
   private isInEnding = false
+  private readonly codas: Place[] = []
 
   constructor(
     private readonly part: PartOfVoice,
@@ -332,26 +313,39 @@ export class AbcVoice {
         flow.segno = true
         break
       case 'coda':
-        // In the last bar of a part that is played again it is where one leaves.
         flow.coda = true
+        this.codas.push(place)
         break
       case 'fine':
         flow.fine = true
         break
+      case 'D.C.alcoda':
+      case 'D.S.alcoda':
+        this.leaveAtCodas()
+        flow.jump = decoration.startsWith('D.C.') ? 'da capo' : 'dal segno'
+        break
       case 'D.C.':
       case 'D.C.alfine':
-      case 'D.C.alcoda':
         flow.jump = 'da capo'
         break
       case 'D.S.':
       case 'D.S.alfine':
-      case 'D.S.alcoda':
         flow.jump = 'dal segno'
         break
       default:
         if (!signOf(decoration) && !/^[0-5]$/.test(decoration))
           this.problems.add(`signs that are not known here (${decoration})`, this.where)
     }
+  }
+
+  /** One sign says both where the coda is and where one leaves for it: before the jump it is that. */
+  private leaveAtCodas(): void {
+    for (const { bar, offsetTicks } of this.codas) {
+      this.says.bars[bar]!.flow.coda = false
+      const last = this.says.bars[offsetTicks === 0 ? bar - 1 : bar]
+      if (last) last.flow.toCoda = true
+    }
+    this.codas.length = 0
   }
 
   private get barTicks(): Ticks {
@@ -375,32 +369,4 @@ export class AbcVoice {
       this.position = durationTicks
     }
   }
-}
-
-/** Quarters to the minute. */
-export function tempoOf({
-  duration,
-  bpm,
-}: {
-  readonly duration?: readonly number[]
-  readonly bpm?: number
-}): number | null {
-  const unit = duration?.reduce((sum, each) => sum + each, 0) ?? 0.25
-  return bpm === undefined || !(bpm > 0) || !(unit > 0) ? null : bpm * unit * 4
-}
-
-/** Times of an ending: "1", "1,3" or "1-3". */
-function timesOf(text: string): number[] {
-  const times = text.split(',').flatMap((part) => {
-    const [from = 0, to = from] = part.split('-').map(Number)
-    return Number.isInteger(from) && Number.isInteger(to) && from > 0 && to >= from && to < 100
-      ? Array.from({ length: to - from + 1 }, (_, index) => from + index)
-      : []
-  })
-  return times.length > 0 ? times : [1]
-}
-
-/** Signs of a chord symbol as they are typed here. */
-function plainSymbol(name: string): string {
-  return name.replaceAll('♯', '#').replaceAll('♭', 'b').replaceAll('♮', '')
 }

@@ -4,7 +4,8 @@ import type { WrittenMusic } from '../../notation/writtenMusic/writtenMusic'
 import { boundedName } from '../../text/bounded'
 import { ReadingProblems } from '../readingProblems'
 import { AbcPart } from './abcPart'
-import { type AbcPieceSays, tempoOf } from './abcVoice'
+import type { AbcPieceSays } from './abcSays'
+import { tempoOf } from './abcValues'
 
 /** A tune that cannot be read; the message says why. */
 export class AbcError extends FileProblem {
