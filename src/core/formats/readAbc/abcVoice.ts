@@ -1,17 +1,7 @@
-import type { AbcBar, AbcElement, AbcNote, AbcPitch, AbcStaff } from 'abcjs/src/parse/abc_parse.js'
+import type { AbcBar, AbcElement, AbcNote, AbcPitch } from 'abcjs/src/parse/abc_parse.js'
 import { signatureAlter } from '../../notation/accidentals'
-import type { Articulation, WrittenBarLine } from '../../notation/score'
-import type { KeySignature } from '../../notation/scoreSettings'
-import {
-  type BarFlow,
-  type Entry,
-  type EntryNote,
-  type Place,
-  plainFlow,
-  type WrittenMusic,
-  type WrittenPart,
-} from '../../notation/writtenMusic/writtenMusic'
-import type { Meter } from '../../time/meterMap'
+import type { Articulation } from '../../notation/score'
+import { type Entry, type EntryNote, type Place, plainFlow } from '../../notation/writtenMusic/writtenMusic'
 import { TICKS_PER_QUARTER, type Ticks } from '../../time/units'
 import type { ReadingProblems } from '../readingProblems'
 import type { AbcBarSays, AbcPieceSays, PartOfVoice } from './abcSays'
