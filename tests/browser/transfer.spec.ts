@@ -156,7 +156,7 @@ test('a click counts in on its channel; a receiver with its own tempo and staves
   await program.getByLabel('set up').selectOption('hand')
   await program.getByRole('button', { name: 'Add a keyboard' }).click()
   await program.getByLabel('Channel of Keyboard, lower').selectOption('2')
-  await program.getByRole('button', { name: 'Record' }).click()
+  await program.getByRole('button', { name: 'Record' }).dblclick()
   await expect(program.getByTestId('receiver-state')).toHaveText('waiting for the first note')
   await page.bringToFront()
   const live = await openKeyboard(page)
@@ -228,4 +228,54 @@ test('a page that is reloaded while it sends lets go of its notes first', async 
   await expect(program.getByTestId('receiver-total')).toContainText(/\d sounds? now/, { timeout: 15_000 })
   await page.reload()
   await expect(program.getByTestId('receiver-total')).toContainText('none sounds now')
+})
+
+test('a piece that is left between two parts sends no more; the receiver takes thousands of notes and stays awake', async ({
+  page,
+}) => {
+  const program = await receiver(page)
+  const live = await demoToSend(page)
+  await page.getByLabel('speed').selectOption('150')
+  await live.getByText('Benno’s piano', { exact: true }).click()
+  await live.getByLabel('Parts go').selectOption('turns')
+  await live.getByLabel('pause between').fill('3')
+  await page.keyboard.press('Enter')
+  await live.getByRole('button', { name: 'Send them' }).dblclick()
+  await expect(live.getByText('Pause before the next part…')).toBeVisible({ timeout: 60_000 })
+  await page.getByRole('link', { name: 'Shelf' }).click()
+  await expect(page.getByRole('button', { name: /Open the demo/ })).toBeVisible()
+  const said = await program.getByTestId('receiver-total').textContent()
+  expect(said).toContain('on 1 channel; none sounds now')
+  await page.waitForTimeout(5000)
+  expect(await program.getByTestId('receiver-total').textContent()).toBe(said)
+
+  // Sixteen channels, 20,000 notes at once, with their clock: as from a file that somebody pours out.
+  await program.getByRole('button', { name: 'Begin anew' }).click()
+  await page.evaluate(() => {
+    const cable = new BroadcastChannel('unbroken-cable Quayside')
+    const began = performance.timeOrigin + performance.now()
+    const events: { timeMs: number; bytes: number[] }[] = [{ timeMs: began, bytes: [0xfa] }]
+    const quarters = 20_000 / 16 / 4
+    for (let clock = 0; clock <= quarters * 24; clock++)
+      events.push({ timeMs: began + clock * 20, bytes: [0xf8] })
+    for (let step = 0; step < quarters * 4; step++)
+      for (let channel = 0; channel < 16; channel++) {
+        const key = 40 + ((step * 7 + channel * 3) % 40)
+        events.push({ timeMs: began + step * 120, bytes: [0x90 | channel, key, 80] })
+        events.push({ timeMs: began + step * 120 + 110, bytes: [0x80 | channel, key, 64] })
+      }
+    events.push({ timeMs: began + quarters * 480, bytes: [0xfc] })
+    cable.postMessage({ type: 'events', events: events.sort((a, b) => a.timeMs - b.timeMs) })
+    cable.close()
+  })
+  await expect(program.getByTestId('receiver-written')).toContainText(
+    /^(19|20)\d{3} notes written on 16 parts/,
+    {
+      timeout: 60_000,
+    },
+  )
+  await program.getByText('How it writes').click()
+  await program.getByLabel('triplets').click()
+  await expect(program.getByTestId('receiver-line')).toHaveCount(20)
+  await expect(program.locator('.engraved svg').first()).toBeVisible({ timeout: 60_000 })
 })

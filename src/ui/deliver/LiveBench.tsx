@@ -188,13 +188,15 @@ export function LiveBench({ project }: { project: Project }) {
             ))}
           </fieldset>
           <div className="mt-3 flex flex-wrap items-center gap-4">
-            {doing === 'nothing' ? (
-              <Button look="main" disabled={!isStopped || chosen.length === 0} onClick={() => void send()}>
-                <Cable size={14} aria-hidden /> Send them
-              </Button>
-            ) : (
-              <Button onClick={end}>End it</Button>
-            )}
+            <Button
+              look="main"
+              disabled={doing !== 'nothing' || !isStopped || chosen.length === 0}
+              onClick={() => void send()}
+            >
+              <Cable size={14} aria-hidden /> Send them
+            </Button>
+            {/* Beside it: a second press does not end what the first began. */}
+            {doing !== 'nothing' && <Button onClick={end}>End it</Button>}
             <span role="status" className="text-soft">
               {doing === 'sending'
                 ? `Sending ${trackIds.length === 1 ? nameOf(trackIds[0]!) : `${trackIds.length} parts`}…`

@@ -34,12 +34,11 @@ export function ReceiverProgram() {
           options={beginnings}
           onChange={(begins) => change({ begins })}
         />
-        <Button
-          look={isIdle ? 'main' : 'plain'}
-          onClick={() => void (isIdle ? receiver.current?.record() : receiver.current?.stop())}
-        >
-          {isIdle ? <Circle size={13} aria-hidden /> : <Square size={13} aria-hidden />}
-          {isIdle ? 'Record' : 'Stop'}
+        <Button look="main" disabled={!isIdle} onClick={() => void receiver.current?.record()}>
+          <Circle size={13} aria-hidden /> Record
+        </Button>
+        <Button disabled={isIdle} onClick={() => void receiver.current?.stop()}>
+          <Square size={13} aria-hidden /> Stop
         </Button>
         <span data-testid="receiver-state">{picture && stateWords(picture)}</span>
         <span data-testid="receiver-clock" className="ml-auto text-soft">
