@@ -34,7 +34,6 @@ export interface ReceiverPicture {
   readonly bar: number | null
   readonly channels: readonly ChannelHeard[]
   readonly clock: FollowedClock
-  readonly clocks: number
   readonly parts: TakenDown['parts']
   readonly noteCount: number
   readonly leftOut: Readonly<Record<LeftOut, number>>
@@ -55,7 +54,6 @@ const receiver = new Receiver(defaultReceiver)
 let reader: CableReader | null = null
 let channels = new Map<number, Heard>()
 let follower = new ClockFollower()
-let clocks = 0
 /** Everything that was taken down, and its lines, until something changes them. */
 let known: { readonly down: TakenDown; readonly lines: readonly ReceiverLine[] } | null = null
 
@@ -64,7 +62,6 @@ function receive(events: readonly CableEvent[]): void {
     receiver.receive(timeMs, bytes)
     const [status = 0, data1 = 0, data2 = 0] = bytes
     if (isClockStatus(status)) {
-      if (status === 0xf8) clocks++
       follower.receive(status, data1, data2, timeMs)
     } else count(status, data1, data2)
   }
@@ -154,7 +151,6 @@ const api = {
         .sort(([a], [b]) => a - b)
         .map(([channel, heard]) => ({ channel, ...heard, down: [...heard.down] })),
       clock: follower.at(now),
-      clocks,
       parts: down.parts,
       noteCount: down.notes.length,
       leftOut: countedByReason(down.leftOut),
@@ -171,7 +167,6 @@ function clear(): void {
   receiver.clear()
   channels = new Map()
   follower = new ClockFollower()
-  clocks = 0
   known = null
 }
 

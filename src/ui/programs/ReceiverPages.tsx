@@ -94,6 +94,8 @@ export function ReceiverPages({
 }
 
 function leftOutWords({ leftOut }: ReceiverPicture): string {
-  const words = Object.entries(leftOut).flatMap(([why, count]) => (count > 0 ? [`${count} ${why}`] : []))
-  return words.length === 0 ? '' : `; not written: ${words.join(', ')}`
+  const { 'written already': again, ...others } = leftOut
+  const words = Object.entries(others).flatMap(([why, count]) => (count > 0 ? [`${count} ${why}`] : []))
+  const notWritten = words.length === 0 ? '' : `; not written: ${words.join(', ')}`
+  return again === 0 ? notWritten : `${notWritten}; ${again} stood there already`
 }

@@ -81,10 +81,10 @@ function stateWords({ state, bar }: ReceiverPicture): string {
   }
 }
 
-function clockWords({ clock, clocks }: ReceiverPicture): string {
+function clockWords({ clock }: ReceiverPicture): string {
   const beat = Math.floor(clock.ticks / TICKS_PER_QUARTER) + 1
   if (clock.state === 'running') return `clock runs at ${clock.tempoBpm.toFixed(1)}, beat ${beat}`
-  return clock.tempoBpm === null ? 'no clock yet' : `clock stopped at beat ${beat}, ${clocks} clocks`
+  return clock.tempoBpm === null ? 'no clock yet' : `clock stopped at beat ${beat}`
 }
 
 /** What has come on each channel, written or not. */
