@@ -255,16 +255,16 @@ test('a piece that is left between two parts sends no more; the receiver takes t
     const cable = new BroadcastChannel('unbroken-cable Quayside')
     const began = performance.timeOrigin + performance.now()
     const events: { timeMs: number; bytes: number[] }[] = [{ timeMs: began, bytes: [0xfa] }]
-    const quarters = 20_000 / 16 / 4
-    for (let clock = 0; clock <= quarters * 24; clock++)
+    const beatCount = 20_000 / 16 / 4
+    for (let clock = 0; clock <= beatCount * 24; clock++)
       events.push({ timeMs: began + clock * 20, bytes: [0xf8] })
-    for (let step = 0; step < quarters * 4; step++)
+    for (let step = 0; step < beatCount * 4; step++)
       for (let channel = 0; channel < 16; channel++) {
         const key = 40 + ((step * 7 + channel * 3) % 40)
         events.push({ timeMs: began + step * 120, bytes: [0x90 | channel, key, 80] })
         events.push({ timeMs: began + step * 120 + 110, bytes: [0x80 | channel, key, 64] })
       }
-    events.push({ timeMs: began + quarters * 480, bytes: [0xfc] })
+    events.push({ timeMs: began + beatCount * 480, bytes: [0xfc] })
     cable.postMessage({ type: 'events', events: events.sort((a, b) => a.timeMs - b.timeMs) })
     cable.close()
   })

@@ -7,6 +7,7 @@ import { scoreOf, scoreSourceOf } from '../project/onPage'
 import type { Project } from '../project/schema'
 import { expectedScoreNotes } from '../proof/expected'
 import { ScoreBuilder } from './buildScore'
+import type { Score } from './score'
 import type { ScoreSettings } from './scoreSettings'
 import { planStaves } from './staves'
 import { noteValueOf, writableLengths } from './values'
@@ -63,6 +64,10 @@ const anyNotes = fc
     ),
   )
 
+/** Full and small. */
+const notesOnPage = (score: Score) =>
+  expectedScoreNotes(score).reduce((sum, { notes, graceKeys }) => sum + notes.length + graceKeys.length, 0)
+
 describe('ledger', () => {
   test('for any notes, captured = written + merged + filtered, and what is written is on the page once', () => {
     fc.assert(
@@ -76,14 +81,15 @@ describe('ledger', () => {
           for (const part of score.parts) {
             expect(part.ledger.captured).toBe(notes.length)
             expect(isBalanced(part.ledger)).toBe(true)
-            const onPage = expectedScoreNotes(score).reduce((sum, staff) => sum + staff.notes.length, 0)
-            expect(onPage).toBe(part.ledger.written)
+            expect(notesOnPage(score)).toBe(part.ledger.written)
             const ids = part.measures
               .flat()
               .flatMap((voice) =>
                 voice.elements.flatMap((element) =>
                   element.kind === 'chord'
-                    ? element.notes.filter((each) => !each.tiesFromPrevious).flatMap((each) => each.noteIds)
+                    ? [...element.graces, ...element.notes]
+                        .filter((each) => !each.tiesFromPrevious)
+                        .flatMap((each) => each.noteIds)
                     : [],
                 ),
               )
@@ -94,6 +100,16 @@ describe('ledger', () => {
       ),
       { numRuns: 80 },
     )
+  })
+
+  test('a key that is brushed right before another is in small print, and on the page once', () => {
+    const list = [
+      { ...note(0, 0, 20, 1), onsetTicks: 0, durationTicks: 1 },
+      { ...note(0, 0, 20, 1), onsetTicks: 40_815, durationTicks: 1 },
+      { ...note(0, 0, 21, 1), onsetTicks: 41_688, durationTicks: 2_184 },
+    ]
+    const score = scoreOf(projectOf(list, piano, { minVelocity: 0, minLengthMs: 0, severalVoices: false }))
+    expect(notesOnPage(score)).toBe(score.parts[0]!.ledger.written)
   })
 
   test('two voices that meet on one key are two notes, and told', () => {

@@ -175,10 +175,10 @@ describe('tunes in ABC notation', () => {
   })
 
   test('meters and keys that change are written in every voice of a staff', () => {
-    const note = (id: number, beat: number, quarters: number, key: number): Note => ({
+    const note = (id: number, beat: number, lengthBeats: number, key: number): Note => ({
       id,
       onsetTicks: beat * 10_080,
-      durationTicks: quarters * 10_080,
+      durationTicks: lengthBeats * 10_080,
       key,
       velocity: 80,
       releaseVelocity: 64,
