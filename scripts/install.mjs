@@ -17,34 +17,34 @@ export function installPackages() {
   if (run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']) !== 0) process.exit(1)
 }
 
-/** Installs Debian's Chromium when there is none, and what looks into PDF files; needs to be root for that. */
-export function installChromium() {
-  const chromium = process.env.CHROMIUM ?? '/usr/bin/chromium'
-  const pdfReader = '/usr/bin/pdftotext'
-  if (existsSync(chromium) && existsSync(pdfReader)) return
+/** What the tests use of Debian: a browser, readers of PDF, and makers of sound that are not this program's. */
+const debianPackages = [
+  ['chromium', process.env.CHROMIUM ?? '/usr/bin/chromium'],
+  ['poppler-utils', '/usr/bin/pdftotext'],
+  ['fluidsynth', '/usr/bin/fluidsynth'],
+  ['timgm6mb-soundfont', '/usr/share/sounds/sf2/TimGM6mb.sf2'],
+  ['espeak-ng', '/usr/bin/espeak-ng'],
+]
+
+/** Installs what the tests use and is missing; needs to be root for that. */
+export function installForTests() {
+  const missing = () => debianPackages.filter(([, file]) => !existsSync(file))
+  if (missing().length === 0) return
+  const names = missing().map(([name]) => name)
   const isDebian =
     existsSync('/etc/os-release') && /debian|ubuntu/i.test(readFileSync('/etc/os-release', 'utf8'))
   if (!isDebian || process.getuid?.() !== 0) {
     process.stderr.write(
-      `Chromium and poppler-utils are needed for the tests, and were not found at ${chromium} and ${pdfReader}. Install them; a Chromium elsewhere can be named in CHROMIUM.\n`,
+      `The tests need ${names.join(', ')}, looked for at ${missing()
+        .map(([, file]) => file)
+        .join(', ')}. Install them; a Chromium elsewhere can be named in CHROMIUM.\n`,
     )
     process.exit(1)
   }
-  process.stdout.write('Installing Chromium and poppler-utils…\n')
+  process.stdout.write(`Installing ${names.join(', ')}…\n`)
   const environment = { env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } }
   const failed =
     run('apt-get', ['-qq', 'update'], environment) !== 0 ||
-    run(
-      'apt-get',
-      [
-        '-qq',
-        'install',
-        '-y',
-        '--no-install-recommends',
-        ...(existsSync(chromium) ? [] : ['chromium']),
-        'poppler-utils',
-      ],
-      environment,
-    ) !== 0
-  if (failed || !existsSync(chromium) || !existsSync(pdfReader)) process.exit(1)
+    run('apt-get', ['-qq', 'install', '-y', '--no-install-recommends', ...names], environment) !== 0
+  if (failed || missing().length > 0) process.exit(1)
 }

@@ -4,11 +4,11 @@
  */
 import { mkdirSync, readFileSync, rmSync } from 'node:fs'
 import { stripVTControlCharacters } from 'node:util'
-import { installChromium, installPackages } from './install.mjs'
+import { installForTests, installPackages } from './install.mjs'
 import { runStage } from './stage.mjs'
 
 installPackages()
-installChromium()
+installForTests()
 rmSync('test-results', { recursive: true, force: true })
 mkdirSync('test-results', { recursive: true })
 

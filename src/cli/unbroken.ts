@@ -24,11 +24,23 @@ import { inspectMidiFile } from '@/core/midi/standardMidiFile/inspect'
 import { readMidiFile } from '@/core/midi/standardMidiFile/read'
 import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
 import { paperNames } from '@/core/pages/pageSetup'
+import { heardMidi } from '@/core/pitch/heardMidi'
+import {
+  highestConcertHz,
+  listenerPresets,
+  listenerSettingsOf,
+  lowestConcertHz,
+  programOf,
+} from '@/core/pitch/listenerSettings'
+import { readSound, usualConfidence } from '@/core/pitch/readSound'
+import { remarkOf } from '@/core/pitch/soundRemarks'
 import { soundingNotes } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
 import { separateFile, stemFiles } from '@/core/separation/splitFile'
+import { readWav } from '@/core/sound/readWav'
 import { sampleBits, sampleRates } from '@/core/sound/wav'
 import { loadVerovio, meiOf } from '@/engine/engraver/verovio'
+import { chordModel } from '@/rendering/chordListener'
 import { pagePictures, printedPdf } from '@/rendering/printedPages'
 import { writeSound } from '@/rendering/writeSound'
 
@@ -51,6 +63,8 @@ FILE is a Standard MIDI File, MusicXML (plain or compressed), MEI, ABC, or a pro
   stems FILE.mid --out DIR                    one file for each part
   render FILE --out OUT.wav|.ogg [--stems DIR] [--bits 16|24] [--rate 44100|48000]
                                               sound of the whole, and of each part
+  listen FILE.wav --out OUT.mid [--chords] [--preset any|voice|guitar|bass|wind|string] [--a4 440]
+                                              a recording to notes: a line, or several notes at once
   effects FILE --chain CHAIN.json --out OUT.mid [--seed N]
                                               note effects over every track
   generate SPEC.json|FILE.abc|FILE.txt --out OUT.mid
@@ -91,6 +105,7 @@ const commands: Record<
   bars: { options: ['out'], answer: bars },
   stems: { options: ['out'], answer: stems },
   render: { options: ['out', 'stems', 'bits', 'rate'], answer: render },
+  listen: { options: ['out', 'preset', 'a4'], flags: ['chords'], answer: listen },
   effects: { options: ['out', 'chain', 'seed'], answer: effects },
   generate: { options: ['out'], answer: generate },
 }
@@ -269,6 +284,37 @@ async function render(file: string, options: Options) {
   for (const warning of warnings) process.stderr.write(`${warning}\n`)
   return writeSound(project, out, options.stems ?? null, { form, bits, sampleRate }, writeOutput)
 }
+
+async function listen(file: string, options: Options) {
+  const out = required(options.out, '--out OUT.mid')
+  const preset = listenerPresets.find((each) => each === (options.preset ?? 'any'))
+  if (!preset) throw new UsageError(`--preset takes ${listenerPresets.join(', ')}, not "${options.preset}"`)
+  const concertHz = Number(options.a4 ?? 440)
+  if (!(concertHz >= lowestConcertHz && concertHz <= highestConcertHz))
+    throw new UsageError(
+      `--a4 takes a frequency from ${lowestConcertHz} to ${highestConcertHz}, not "${options.a4}"`,
+    )
+  const sound = readWav(readInput(file))
+  const chords = options.chords !== undefined ? await chordModel() : null
+  const reading = readSound(sound, { ...listenerSettingsOf[preset], concertHz }, chords?.hear ?? null)
+  let step = reading.next()
+  while (!step.done) step = reading.next()
+  const { seconds, tuningCents, problems } = step.value
+  const notes = step.value.notes.filter(({ confidence }) => !chords || confidence >= usualConfidence)
+  writeOutput(out, writeMidiFile(heardMidi(basename(file, extname(file)), notes, programOf[preset])))
+  const warnings = problems.map((problem) => remarkOf[problem])
+  if (notes.length === 0 && warnings.length === 0) warnings.push('No note was found.')
+  const confidence = notes.reduce((sum, note) => sum + note.confidence, 0)
+  return {
+    seconds: rounded(seconds, 3),
+    notes: notes.length,
+    meanConfidence: notes.length === 0 ? 0 : rounded(confidence / notes.length, 3),
+    tuningCents: rounded(tuningCents, 1),
+    warnings,
+  }
+}
+
+const rounded = (value: number, places: number) => Math.round(value * 10 ** places) / 10 ** places
 
 function effects(file: string, options: Options) {
   const out = required(options.out, '--out OUT.mid')

@@ -1,0 +1,107 @@
+/**
+ * Prints how exact listening is, instrument by instrument: lines and chords by chance, played by a sampler and a bank that nothing here was
+ * fitted to (fluidsynth, timgm6mb-soundfont), dry and in a noisy room. F1 is the usual measure of transcription: right key, onset within 50 ms.
+ *
+ * npm run report:listening [-- --json]
+ */
+import { type ListenerPreset, listenerSettingsOf } from '@/core/pitch/listenerSettings'
+import {
+  chordsByChance,
+  compareNotes,
+  inRoom,
+  type KnownNote,
+  lineByChance,
+  playedBySampler,
+  textureByChance,
+  usualManner,
+  withNoise,
+} from '@/core/pitch/playedLines.testing'
+import { type ChordListener, readSound, usualConfidence } from '@/core/pitch/readSound'
+import { chordModel } from '@/rendering/chordListener'
+
+const sampleRate = 44_100
+
+/** Name, General MIDI program from 0, lowest and highest key, preset. */
+const players: readonly [string, number, number, number, ListenerPreset][] = [
+  ['nylon guitar', 24, 40, 76, 'guitar'],
+  ['steel guitar', 25, 40, 76, 'guitar'],
+  ['electric guitar', 27, 40, 76, 'guitar'],
+  ['overdriven guitar', 29, 40, 76, 'guitar'],
+  ['fingered bass', 33, 28, 55, 'bass'],
+  ['picked bass', 34, 28, 55, 'bass'],
+  ['acoustic bass', 32, 28, 55, 'bass'],
+  ['violin', 40, 55, 88, 'string'],
+  ['viola', 41, 48, 79, 'string'],
+  ['cello', 42, 36, 69, 'string'],
+  ['voice', 53, 48, 76, 'voice'],
+  ['trumpet', 56, 54, 82, 'wind'],
+  ['trombone', 57, 40, 69, 'wind'],
+  ['horn', 60, 46, 77, 'wind'],
+  ['alto saxophone', 65, 49, 80, 'wind'],
+  ['tenor saxophone', 66, 44, 75, 'wind'],
+  ['oboe', 68, 58, 86, 'wind'],
+  ['bassoon', 70, 34, 67, 'wind'],
+  ['clarinet', 71, 50, 84, 'wind'],
+  ['flute', 73, 60, 93, 'wind'],
+  ['ocarina', 79, 60, 93, 'wind'],
+]
+
+const chordPieces: readonly [string, KnownNote[], number][] = [
+  ['piano chords', chordsByChance(901, 16, 45, 84), 0],
+  ['electric piano chords', chordsByChance(902, 16, 45, 84), 4],
+  ['nylon guitar chords', chordsByChance(903, 16, 40, 76), 24],
+  ['steel guitar chords', chordsByChance(904, 16, 40, 76), 25],
+  ['piano with melody', textureByChance(905, 20), 1],
+  ['nylon guitar with melody', textureByChance(906, 20), 24],
+  ['string ensemble chords', chordsByChance(907, 16, 45, 84), 48],
+]
+
+function heard(samples: Float32Array, preset: ListenerPreset, chords: ChordListener | null) {
+  const reading = readSound({ sampleRate, channels: [samples] }, listenerSettingsOf[preset], chords)
+  let step = reading.next()
+  while (!step.done) step = reading.next()
+  return step.value.notes.filter(({ confidence }) => !chords || confidence >= usualConfidence)
+}
+
+const inNoisyRoom = (samples: Float32Array) => withNoise(inRoom(samples, sampleRate, 1.2, 0.25), 25, 5)
+
+async function report() {
+  const lines = players.map(([name, program, lowKey, highKey, preset]) => {
+    const notes = lineByChance(program * 13 + 5, 60, { ...usualManner, lowKey, highKey })
+    const sound = playedBySampler(notes, program)
+    const clean = compareNotes(notes, heard(sound, preset, null))
+    const again = notes.filter((note, index) => notes[index - 1]?.key === note.key)
+    return {
+      name,
+      clean: clean.f1,
+      room: compareNotes(notes, heard(inNoisyRoom(sound), preset, null)).f1,
+      again: again.length,
+      againFound: again.filter((note) => !clean.missed.includes(note)).length,
+    }
+  })
+  const model = await chordModel()
+  const chords = chordPieces.map(([name, notes, program]) => {
+    const sound = playedBySampler(notes, program)
+    return {
+      name,
+      clean: compareNotes(notes, heard(sound, 'any', model.hear)).f1,
+      room: compareNotes(notes, heard(inNoisyRoom(sound), 'any', model.hear)).f1,
+    }
+  })
+  return { lines, chords }
+}
+
+report().then(({ lines, chords }) => {
+  if (process.argv.includes('--json')) {
+    process.stdout.write(JSON.stringify({ lines, chords }))
+    return
+  }
+  const print = ({ name, clean, room }: { name: string; clean: number; room: number }) =>
+    process.stdout.write(`${name.padEnd(28)}${clean.toFixed(3)}  ${room.toFixed(3)}\n`)
+  process.stdout.write(`${'F1'.padEnd(28)}dry    noisy room\n`)
+  for (const line of lines) print(line)
+  for (const piece of chords) print(piece)
+  const again = lines.reduce((sum, line) => sum + line.again, 0)
+  const found = lines.reduce((sum, line) => sum + line.againFound, 0)
+  process.stdout.write(`repeated notes found, dry: ${found} of ${again}\n`)
+})

@@ -1,0 +1,114 @@
+import type { PitchCandidate } from './periods'
+import type { SoundFrame } from './soundFrames'
+import { listeningRate } from './soundFrames'
+import { PowerSpectrum } from './spectrum'
+
+/** What is wrong with a sound that is to become notes. */
+export const soundProblems = ['silent', 'weak', 'clipped', 'hums', 'noise', 'speech'] as const
+export type SoundProblem = (typeof soundProblems)[number]
+
+/** The level that only the loudest fiftieth of all moments is above, in decibels below full scale. */
+function loudestDb(frames: readonly SoundFrame[]): number {
+  const levels = frames.map(({ levelDb }) => levelDb).sort((a, b) => a - b)
+  return levels[Math.floor(levels.length * 0.98)] ?? -120
+}
+
+/**
+ * What is wrong, in the order in which it matters most; empty when nothing is.
+ *
+ * @param samples at `listeningRate`
+ * @param frames what was heard in them
+ */
+export function problemsOfSound(samples: Float32Array, frames: readonly SoundFrame[]): SoundProblem[] {
+  const loud = loudestDb(frames)
+  const problems: SoundProblem[] = []
+  const voiced = frames.filter(({ clarity, levelDb }) => clarity > 0.8 && levelDb > loud - 30).length
+  const sounding = frames.filter(({ levelDb }) => levelDb > loud - 30).length
+  const isNoise = voiced < sounding * 0.15
+  if (isNoise) problems.push('noise')
+  else if (isSpeech(frames, loud)) problems.push('speech')
+  if (hums(samples, frames, loud)) problems.push('hums')
+  return problems
+}
+
+/** Several samples in a row at the top, as they came from the device: a single one is a peak that just fits. */
+export function isClipped(samples: Float32Array): boolean {
+  let peak = 0
+  for (const sample of samples) peak = Math.max(peak, Math.abs(sample))
+  if (peak < 0.95) return false
+  let inRow = 0
+  let times = 0
+  for (const sample of samples) {
+    if (Math.abs(sample) > peak * 0.985) {
+      inRow++
+      if (inRow === 4) times++
+    } else inRow = 0
+  }
+  return times >= 5
+}
+
+/** About a period of vibrato, in frames: what only sways is where it was. */
+const swayFrames = 18
+
+/**
+ * Where somebody speaks, there is no pitch half the time, and what there is moves by any distance: notes that are played or sung move by
+ * semitones or not at all.
+ */
+function isSpeech(frames: readonly SoundFrame[], loud: number): boolean {
+  const pitches: (number | null)[] = []
+  let sounding = 0
+  for (const { candidates, clarity, levelDb } of frames) {
+    if (levelDb > loud - 30) sounding++
+    const best = candidates.reduce<PitchCandidate | null>(
+      (most, each) => (most && most.probability >= each.probability ? most : each),
+      null,
+    )
+    const isClear = best !== null && clarity >= 0.7 && levelDb > loud - 30 && best.frequencyHz < 600
+    pitches.push(isClear ? 1200 * Math.log2(best.frequencyHz) : null)
+  }
+  const off: number[] = []
+  for (let frame = 0; frame + swayFrames < pitches.length; frame++) {
+    const [from, to] = [pitches[frame], pitches[frame + swayFrames]]
+    if (from == null || to == null) continue
+    const moved = to - from
+    off.push(Math.abs(moved - Math.round(moved / 100) * 100))
+  }
+  if (off.length < 40) return false
+  off.sort((a, b) => a - b)
+  const voiced = pitches.filter((pitch) => pitch !== null).length
+  return off[off.length >> 1]! > 17 && voiced < sounding * 0.88
+}
+
+/** A steady tone of the mains while nobody plays: 50 or 60 hertz and what is above them stand out of the quietest moments. */
+function hums(samples: Float32Array, frames: readonly SoundFrame[], loud: number): boolean {
+  const sorted = frames.map(({ levelDb }) => levelDb).sort((a, b) => a - b)
+  const isSteady = sorted[Math.floor(sorted.length * 0.05)]! > sorted[Math.floor(sorted.length * 0.95)]! - 3
+  const quiet = frames
+    .map(({ levelDb }, index) => ({ levelDb, index }))
+    .filter(({ levelDb }) => levelDb > -75 && (isSteady || levelDb < loud - 15))
+    .sort((a, b) => a.levelDb - b.levelDb)
+    .slice(0, 40)
+  if (quiet.length < 10) return false
+  const spectrum = new PowerSpectrum(8192, listeningRate)
+  const sums = { mains50: 0, mains60: 0, all: 0 }
+  for (const { index } of quiet) {
+    const middle = Math.round((index * listeningRate) / 100)
+    spectrum.look(samples, middle - 4096)
+    for (const power of spectrum.bins) sums.all += power
+    for (let harmonic = 1; harmonic <= 6; harmonic++) {
+      sums.mains50 += 3 * spectrum.near(50 * harmonic)
+      sums.mains60 += 3 * spectrum.near(60 * harmonic)
+    }
+  }
+  return Math.max(sums.mains50, sums.mains60) > 0.6 * sums.all
+}
+
+/** What is to be done, said to whoever plays. */
+export const remarkOf: Readonly<Record<SoundProblem, string>> = {
+  silent: 'Nothing is to be heard. Is the input connected, and the right channel chosen?',
+  weak: 'The sound is weak: pitches of soft notes may be wrong. Turn the input up, or come nearer.',
+  clipped: 'The sound is too loud for the input and is cut off at the top. Turn the input down.',
+  hums: 'The mains hum between the notes. Another cable or place may help; soft notes may be lost in it.',
+  noise: 'There is hardly any pitch in this sound: what is noise cannot become notes.',
+  speech: 'This sounds like somebody speaking. Spoken pitches glide, so few of them become notes.',
+}
