@@ -21,6 +21,8 @@ const { count, size, warnings } = await injectManifest({
   globDirectory: '.',
   globPatterns: [
     '.next/static/**/*.{js,css,woff,woff2,wasm}',
+    // The reader of chords.
+    '.next/static/media/*.{bin,json}',
     'public/worklets/*.js',
     'public/icons/*.png',
     // What is heard first: the piano, the drums of the click, and the instruments of the demo.

@@ -2,15 +2,17 @@ import type { MidiFile, MidiFileEvent } from '../midi/standardMidiFile/model'
 import type { HeardNote } from './readLine'
 
 const divisionTicksPerQuarter = 960
-/** 120 quarters a minute: the file says when notes sound, not in which bars. */
-const microsecondsPerQuarter = 500_000
+/** The file says when notes sound, not in which bars. */
+const usualTempoBpm = 120
 
-/** Heard notes as a file of one track, each at the moment it was heard. A key that is heard again before it ended ends there. */
+/** Heard notes as a file of one track and one tempo, each at the moment it was heard. A key that is heard again before it ended ends there. */
 export function heardMidi(
   name: string,
   notes: readonly HeardNote[],
   program: number,
+  tempoBpm = usualTempoBpm,
 ): Omit<MidiFile, 'warnings'> {
+  const microsecondsPerQuarter = Math.round(6e7 / tempoBpm)
   const ticksOf = (ms: number) => Math.round((ms * 1000 * divisionTicksPerQuarter) / microsecondsPerQuarter)
   const events: MidiFileEvent[] = [
     { tick: 0, type: 'trackName', text: name },

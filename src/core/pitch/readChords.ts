@@ -17,7 +17,10 @@ export interface HeardChords {
 export interface PossibleNote {
   readonly key: number
   readonly from: number
+  /** Behind the last frame in which it plainly sounds. */
   readonly to: number
+  /** Behind the last in which it sounds at all. */
+  readonly diedAt: number
   /** The most likely that it begins there. */
   readonly begins: number
   /** How likely it sounds, on average over its length. */
@@ -34,6 +37,8 @@ export interface PossibleNote {
 const harmonics = [12, 19, 24, 28, 31, 34, 36]
 const leastBeginning = 0.15
 const leastSounding = 0.2
+/** A note that dies away is held longer than it plainly sounds. */
+const leastDying = 0.1
 /** A note is over when it has not sounded for this many frames. */
 const patience = 6
 
@@ -68,6 +73,8 @@ export function possibleNotes({ frames, sounding, beginning }: HeardChords): Pos
         } else if (frame > from + 2) quiet++
       }
       if (heard === 0) continue
+      let diedAt = to
+      while (diedAt < limit && at(sounding, diedAt, index) >= leastDying) diedAt++
       const strength = (other: number) => {
         let most = 0
         for (let frame = from - 1; frame <= from + 4; frame++)
@@ -79,6 +86,7 @@ export function possibleNotes({ frames, sounding, beginning }: HeardChords): Pos
         key: index + lowestKeyOfModel,
         from,
         to,
+        diedAt,
         begins: at(beginning, from, index),
         sounds: sum / heard,
         below: Math.max(...harmonics.map((interval) => strength(index - interval))) / own,
@@ -142,7 +150,7 @@ export function readChords(heard: HeardChords): HeardNote[] {
     return [
       {
         onsetMs,
-        durationMs: Math.max(framesMs, note.to * framesMs - onsetMs),
+        durationMs: Math.max(framesMs, note.diedAt * framesMs - onsetMs),
         key: note.key,
         velocity: Math.max(1, Math.min(127, Math.round(20 + 110 * note.sounds))),
         confidence,

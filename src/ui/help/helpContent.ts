@@ -54,6 +54,10 @@ export const whatIf: readonly (readonly [problem: string, remedy: string])[] = [
     'Press any key or button: browsers let sound begin only then. Below right it says “sound on”. Look whether the track is muted, another one is solo, or its instrument is “silent”; under Players, a remark says which link is missing.',
   ],
   [
+    'I play no keyboard: a recording of my guitar or voice is to become notes.',
+    'Drop the recording on the shelf, or bring it in under Players, “Tracks from a file”. One note at a time is read best; for chords say “several notes at once”. What is doubtful stays faint and is taken by a press. A dry, steady sound near the microphone is read best; many players together are not.',
+  ],
+  [
     'My MIDI keyboard is not there.',
     'Browsers ask before a page may use MIDI: allow it beside the address and reload. Most browsers have MIDI, some have not; the line under the keys says how it is here. A keyboard that was plugged in later appears by itself at its first note.',
   ],

@@ -21,6 +21,7 @@ import { prepareEngraver } from '@/state/engraverThread'
 import { keepAllInstruments, keptProgram } from '@/state/keptProgram'
 import { whenLeft } from '@/state/leaving'
 import { withProjectToOneself } from '@/state/projectLock'
+import { isSoundFile, soundEndings } from '@/state/recordings'
 import { listTemplates } from '@/state/rig'
 import { askToPersist, type StorageRoom, storageRoom } from '@/state/storageRoom'
 import { Button } from '../controls/Button'
@@ -28,6 +29,7 @@ import { Choice } from '../controls/Choice'
 import { download } from '../controls/download'
 import { EditableName } from '../controls/EditableName'
 import { FileInput } from '../controls/FileInput'
+import { ReadRecording } from '../recordings/ReadRecording'
 import {
   bringIn,
   createDemoProject,
@@ -50,6 +52,8 @@ export function ProjectShelf() {
     undo?: () => Promise<void>
   } | null>(null)
   const [isBusy, setIsBusy] = useState(false)
+  /** Recordings that are read one after the other. */
+  const [toRead, setToRead] = useState<readonly File[]>([])
   const [templates, setTemplates] = useState<readonly Template[]>([])
   const [startId, setStartId] = useState('keyboard')
   const fileInput = useRef<HTMLInputElement>(null)
@@ -117,7 +121,10 @@ export function ProjectShelf() {
     startId === 'standIns' ? startId : (templates.find((template) => template.id === startId) ?? 'keyboard')
 
   /** One file is opened at once; several come to lie on the shelf. */
-  const bringInFiles = (files: readonly File[]) => {
+  const bringInFiles = (all: readonly File[]) => {
+    const sounds = all.filter(isSoundFile)
+    if (sounds.length > 0) setToRead((before) => [...before, ...sounds])
+    const files = all.filter((file) => !isSoundFile(file))
     const [first] = files
     if (!first) return
     const what =
@@ -177,14 +184,14 @@ export function ProjectShelf() {
         <BeginCard
           icon={<FolderInput size={18} aria-hidden />}
           title="Bring in a file"
-          text="Notation (MusicXML, MEI, ABC), MIDI, or a project saved to a file: one or several. Or drop them on this page."
+          text="Notation (MusicXML, MEI, ABC), MIDI, a recording, or a project saved to a file. Or drop them on this page."
           disabled={isBusy || projects === null}
           onPress={() => fileInput.current?.click()}
         />
         <FileInput
           input={fileInput}
           label="File to bring in"
-          accept={[...openableEndings, 'audio/midi'].join()}
+          accept={[...openableEndings, ...soundEndings, 'audio/midi'].join()}
           isMany
           onPick={(files) => void bringInFiles(files)}
         />
@@ -201,6 +208,21 @@ export function ProjectShelf() {
           onChange={setStartId}
         />
       </div>
+      {toRead[0] && (
+        <div className="mt-5">
+          <ReadRecording
+            key={`${toRead[0].name} ${toRead[0].lastModified} ${toRead.length}`}
+            file={toRead[0]}
+            taking="Open them as a piece"
+            tempoBpm={null}
+            onTake={async (midi) => {
+              await bringInFiles([midi])
+              setToRead((before) => before.slice(1))
+            }}
+            onLeave={() => setToRead((before) => before.slice(1))}
+          />
+        </div>
+      )}
       {message && (
         <div
           role={message.isProblem ? 'alert' : 'status'}

@@ -5,10 +5,12 @@ import { type BringingInto, bringInto } from '@/core/project/bringInto'
 import { contextOf } from '@/core/project/context'
 import { soundingNotes } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
+import { isSoundFile, soundEndings } from '@/state/recordings'
 import { Button } from '../controls/Button'
 import { Choice } from '../controls/Choice'
 import { FileInput } from '../controls/FileInput'
 import { NumberField } from '../controls/NumberField'
+import { ReadRecording } from '../recordings/ReadRecording'
 import { useProject, useSession } from '../workspace/sessionContext'
 
 /** A file that was opened, to be laid among the tracks of the piece. */
@@ -29,6 +31,7 @@ export function TracksFromFile() {
   const project = useProject()
   const fileInput = useRef<HTMLInputElement>(null)
   const [opened, setOpened] = useState<Opened | null>(null)
+  const [recording, setRecording] = useState<File | null>(null)
   const [way, setWay] = useState<BringingInto>({ atBar: 1, time: 'piece', inPlaceOf: null })
   const open = async (file: File) => {
     try {
@@ -66,9 +69,26 @@ export function TracksFromFile() {
       <FileInput
         input={fileInput}
         label="File with tracks for this piece"
-        accept={openableEndings.join()}
-        onPick={([file]) => file && void open(file)}
+        accept={[...openableEndings, ...soundEndings].join()}
+        onPick={([file]) => {
+          if (!file) return
+          if (isSoundFile(file)) setRecording(file)
+          else void open(file)
+        }}
       />
+      {recording && (
+        <ReadRecording
+          key={`${recording.name} ${recording.lastModified}`}
+          file={recording}
+          taking="Take these notes"
+          tempoBpm={contextOf(project).tempoMap.tempoAt(Math.max(0, session.positionTicks()))}
+          onTake={async (midi) => {
+            await open(midi)
+            setRecording(null)
+          }}
+          onLeave={() => setRecording(null)}
+        />
+      )}
       {opened && (
         <section
           aria-label="Tracks from a file"
