@@ -43,7 +43,9 @@ interface Run {
 export function readLine(sound: ListenedSound, settings: ListenerSettings): ReadLine {
   const { frames } = sound
   const tuningCents = tuningOf(frames, settings.concertHz)
-  const attacks = attacksIn(sound.attacks, sound.attackStepMs, leastAttack(settings.sensitivity))
+  const attacks = attacksIn(sound.attacks, sound.attackStepMs, leastAttack(settings.sensitivity)).filter(
+    ({ timeMs }) => !isAnEnd(frames, Math.round(timeMs / frameMs)),
+  )
   const strengths = new Float32Array(frames.length)
   for (const { timeMs, strength } of attacks) {
     const middle = Math.round(timeMs / frameMs)
@@ -63,6 +65,12 @@ export function readLine(sound: ListenedSound, settings: ListenerSettings): Read
       .filter(({ from, to }) => (to - from) * frameMs >= settings.shortestMs)
       .map((run) => noteOf(run, frames, settings, tuningCents)),
   }
+}
+
+/** A sound that breaks off is felt as widely in the spectrum as one that begins; but then there is less of it. */
+function isAnEnd(frames: readonly SoundFrame[], frame: number): boolean {
+  const level = (each: number) => frames[Math.max(0, Math.min(frames.length - 1, each))]!.levelDb
+  return Math.max(level(frame + 3), level(frame + 5)) < level(frame - 3) - 6
 }
 
 const leastAttack = (sensitivity: number) => 0.09 * 4 ** (0.5 - sensitivity)
@@ -153,7 +161,12 @@ function withoutMistakes(runs: Run[], frames: readonly SoundFrame[]): Run[] {
     const isOctaveOfLast =
       touchesBefore && !run.attack && lengthMs <= 150 && isHarmonic(Math.abs(before.key - run.key))
     // A key that is brushed on the way from one to the other.
-    const isPassed = touchesBefore && touchesAfter && !run.attack && !after.attack && lengthMs < 60
+    const isPassed =
+      touchesBefore &&
+      touchesAfter &&
+      !run.attack &&
+      !after.attack &&
+      (lengthMs < 60 || (lengthMs < 120 && isOnItsWay(run, before.key, after.key, frames)))
     if (isOctaveOfLast || isPassed) {
       if (isPassed && !isOctaveOfLast) after.from = run.from
       else before.to = run.to
@@ -203,6 +216,17 @@ const plainAttack = 0.3
 const swellMs = 70
 /** The spectrum rises most when this much of the window is behind the beginning. */
 const feltLateMs = 7
+
+/** Whether a key between two others never stands: its pitch moves from the one towards the other while it lasts. */
+function isOnItsWay(run: Run, from: number, to: number, frames: readonly SoundFrame[]): boolean {
+  if (Math.sign(run.key - from) !== Math.sign(to - run.key)) return false
+  const pitches = frames.slice(run.from, run.to).flatMap(({ candidates }) => {
+    const best = candidates.find(({ probability }) => probability > 0.5)
+    return best ? [12 * Math.log2(best.frequencyHz)] : []
+  })
+  if (pitches.length < 3) return true
+  return (pitches.at(-1)! - pitches[0]!) * Math.sign(to - from) > 0.4
+}
 
 /** Cuts a key that is struck again while it sounds. */
 function struckAnew(
