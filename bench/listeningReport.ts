@@ -4,6 +4,7 @@
  *
  * npm run report:listening [-- --json]
  */
+import { type FollowedEvent, LineFollower } from '@/core/pitch/lineFollower'
 import { type ListenerPreset, listenerSettingsOf } from '@/core/pitch/listenerSettings'
 import {
   chordsByChance,
@@ -17,6 +18,8 @@ import {
   withNoise,
 } from '@/core/pitch/playedLines.testing'
 import { type ChordListener, readSound, usualConfidence } from '@/core/pitch/readSound'
+import { listeningRate } from '@/core/pitch/soundFrames'
+import { resample } from '@/core/sound/resample'
 import { chordModel } from '@/rendering/chordListener'
 
 const sampleRate = 44_100
@@ -63,6 +66,15 @@ function heard(samples: Float32Array, preset: ListenerPreset, chords: ChordListe
   return step.value.notes.filter(({ confidence }) => !chords || confidence >= usualConfidence)
 }
 
+/** What is heard while it is played, at the level of a well-adjusted input. */
+function followed(samples: Float32Array, preset: ListenerPreset) {
+  let peak = 0
+  for (const sample of samples) peak = Math.max(peak, Math.abs(sample))
+  const input = resample(samples, sampleRate, listeningRate).map((sample) => (sample * 0.4) / peak)
+  const events: FollowedEvent[] = new LineFollower(listenerSettingsOf[preset]).push(input)
+  return events.flatMap((event) => (event.kind === 'on' ? [event] : []))
+}
+
 const inNoisyRoom = (samples: Float32Array) => withNoise(inRoom(samples, sampleRate, 1.2, 0.25), 25, 5)
 
 async function report() {
@@ -74,6 +86,7 @@ async function report() {
     return {
       name,
       clean: clean.f1,
+      live: compareNotes(notes, followed(sound, preset)).f1,
       room: compareNotes(notes, heard(inNoisyRoom(sound), preset, null)).f1,
       again: again.length,
       againFound: again.filter((note) => !clean.missed.includes(note)).length,
@@ -96,9 +109,11 @@ report().then(({ lines, chords }) => {
     process.stdout.write(JSON.stringify({ lines, chords }))
     return
   }
-  const print = ({ name, clean, room }: { name: string; clean: number; room: number }) =>
-    process.stdout.write(`${name.padEnd(28)}${clean.toFixed(3)}  ${room.toFixed(3)}\n`)
-  process.stdout.write(`${'F1'.padEnd(28)}dry    noisy room\n`)
+  const print = ({ name, clean, room, live }: { name: string; clean: number; room: number; live?: number }) =>
+    process.stdout.write(
+      `${name.padEnd(28)}${clean.toFixed(3)}  ${room.toFixed(3)}       ${live?.toFixed(3) ?? ''}\n`,
+    )
+  process.stdout.write(`${'F1'.padEnd(28)}dry    noisy room  while it is played, dry\n`)
   for (const line of lines) print(line)
   for (const piece of chords) print(piece)
   const again = lines.reduce((sum, line) => sum + line.again, 0)

@@ -1,0 +1,243 @@
+import { AttackStrength } from './attackStrength'
+import { frequencyOfKey, keyOfFrequency, type ListenerSettings } from './listenerSettings'
+import { candidatesOf, type PitchCandidate, periodsOf } from './periods'
+import { velocityOf } from './readLine'
+import { levelOf, listeningRate } from './soundFrames'
+import { SquareDifference } from './squareDifference'
+
+/** What is heard while it is played. */
+export type FollowedEvent =
+  | {
+      readonly kind: 'on'
+      /** When it was known, in the sound that was pushed. */
+      readonly timeMs: number
+      /** When it began. */
+      readonly onsetMs: number
+      readonly key: number
+      readonly velocity: number
+      readonly confidence: number
+    }
+  | { readonly kind: 'off'; readonly timeMs: number; readonly key: number }
+
+/** Five milliseconds from step to step. */
+const stepSamples = 110
+const stepMs = (stepSamples / listeningRate) * 1000
+/** The sound since an attack is heard through the longest of these that it fills. */
+const windows = [256, 512, 1024, 2048] as const
+const attackWindow = 256
+/** This much of the past is kept. */
+const keptSamples = 4096
+/** Distances at which a pitch is easily mistaken: those of harmonics, in keys. */
+const harmonics = [12, 19, 24, 28, 31, 34, 36]
+
+/** Something began, and its pitch is not known yet. */
+interface Beginning {
+  readonly sinceMs: number
+  /** Its attack was heard; else only that there is sound. */
+  readonly isStruck: boolean
+  /** Where the pitch seems to be, and for how many steps. */
+  place: number
+  steps: number
+}
+
+interface Sounding {
+  readonly key: number
+  readonly sinceMs: number
+  loudestDb: number
+  /** Where the pitch has gone, and how long ago. */
+  driftKey: number
+  driftMs: number
+  /** How long no pitch was heard. */
+  lostMs: number
+}
+
+interface Heard {
+  readonly place: number
+  readonly frequencyHz: number
+  readonly probability: number
+  readonly clarity: number
+}
+
+/**
+ * Follows a line of single notes while it is played: only what was heard until then decides. Of a new note its first milliseconds are
+ * heard through windows that hold nothing of the note before, longer and longer until they agree; a pitch is only taken from a window in
+ * which an octave below it could be seen as well. Whatever pieces the sound comes in, the same is followed.
+ */
+export class LineFollower {
+  private readonly buffer = new Float32Array(keptSamples * 4)
+  private filled = 0
+  private total = 0
+  private untilStep = stepSamples
+  private readonly alike = windows.map((size) => new SquareDifference(size))
+  private readonly attack = new AttackStrength(attackWindow, 2)
+  private readonly lowestHz: number
+  private readonly highestHz: number
+  private readonly attacks: number[] = []
+  private readonly levelsDb: number[] = []
+  private beginning: Beginning | null = null
+  private sounding: Sounding | null = null
+  private steps = 0
+
+  constructor(private readonly settings: ListenerSettings) {
+    this.lowestHz = frequencyOfKey(settings.lowKey - 0.7, settings.concertHz)
+    this.highestHz = frequencyOfKey(settings.highKey + 0.7, settings.concertHz)
+  }
+
+  /** @param samples one channel at `listeningRate`, right behind what came before. @returns what is known now */
+  push(samples: Float32Array): FollowedEvent[] {
+    const events: FollowedEvent[] = []
+    for (let at = 0; at < samples.length; ) {
+      const count = Math.min(samples.length - at, this.untilStep)
+      if (this.filled + count > this.buffer.length) {
+        this.buffer.copyWithin(0, this.filled - keptSamples, this.filled)
+        this.filled = keptSamples
+      }
+      this.buffer.set(samples.subarray(at, at + count), this.filled)
+      this.filled += count
+      this.total += count
+      at += count
+      this.untilStep -= count
+      if (this.untilStep > 0) continue
+      this.untilStep = stepSamples
+      this.step(events)
+    }
+    return events
+  }
+
+  /** The source is gone: what sounds ends. */
+  end(): FollowedEvent[] {
+    const events: FollowedEvent[] = []
+    this.release(this.nowMs(), events)
+    return events
+  }
+
+  private nowMs(): number {
+    return (this.total / listeningRate) * 1000
+  }
+
+  private step(events: FollowedEvent[]): void {
+    const { gateDb } = this.settings
+    const nowMs = this.nowMs()
+    const levelDb = levelOf(this.buffer, this.filled - 512, 512)
+    const isStruck = this.isStruck(nowMs)
+    if (levelDb < gateDb) {
+      this.beginning = null
+      this.release(nowMs, events)
+      return
+    }
+    const isOther = !this.beginning || nowMs - this.beginning.sinceMs > 60
+    if ((isStruck && isOther) || (!this.sounding && !this.beginning))
+      this.beginning = { sinceMs: nowMs - stepMs, isStruck, place: Number.NaN, steps: 0 }
+    if (this.beginning) this.decide(this.beginning, nowMs, levelDb, events)
+    if (this.sounding && !this.beginning?.isStruck && this.steps++ % 2 === 0)
+      this.follow(this.sounding, nowMs, levelDb, events)
+  }
+
+  /** Whether the spectrum and the level rise together, more than they did of late. */
+  private isStruck(nowMs: number): boolean {
+    const levelDb = levelOf(this.buffer, this.filled - attackWindow, attackWindow)
+    const attack = this.attack.of(this.buffer, this.filled - attackWindow)
+    const sorted = [...this.attacks].sort((a, b) => a - b)
+    const usual = sorted[Math.floor(sorted.length * 0.8)] ?? 0
+    this.attacks.push(attack)
+    if (this.attacks.length > 40) this.attacks.shift()
+    this.levelsDb.push(levelDb)
+    if (this.levelsDb.length > 8) this.levelsDb.shift()
+    const riseDb = levelDb - Math.min(...this.levelsDb.slice(0, -2), 0)
+    const sinceMs = this.sounding ? nowMs - this.sounding.sinceMs : Infinity
+    const least = 0.12 * 4 ** (0.5 - this.settings.sensitivity)
+    return attack > least && attack > usual * 2.5 + 0.03 && riseDb > 1.5 && sinceMs > 60
+  }
+
+  private decide(beginning: Beginning, nowMs: number, levelDb: number, events: FollowedEvent[]): void {
+    const heardSamples = ((nowMs - beginning.sinceMs) / 1000) * listeningRate + 60
+    const which = windows.findLastIndex((size) => size <= heardSamples)
+    if (which < 0) return
+    const heard = this.hear(which)
+    // An octave below could be seen as well; or it repeats so exactly that there is none.
+    const isWhole = (listeningRate / heard.frequencyHz) * 2.05 <= reachOf(which) || heard.clarity > 0.96
+    const isClear = heard.probability > 0.6 && heard.clarity > 0.7 && isWhole
+    const isTheSame = Math.abs(heard.place - beginning.place) < 0.35
+    beginning.steps = isClear ? (isTheSame ? beginning.steps + 1 : 1) : 0
+    beginning.place = isClear ? heard.place : Number.NaN
+    const needed = heard.clarity > 0.95 ? 2 : heard.clarity > 0.85 ? 3 : 4
+    if (beginning.steps >= needed) {
+      this.beginning = null
+      const key = Math.round(heard.place)
+      if (this.sounding?.key === key && !beginning.isStruck) return
+      this.release(nowMs, events)
+      this.begin(nowMs, beginning.sinceMs, key, heard.probability, levelDb, events)
+    } else if (nowMs - beginning.sinceMs > longestBeginningMs) {
+      this.beginning = this.sounding
+        ? null
+        : { sinceMs: nowMs - 100, isStruck: false, place: Number.NaN, steps: 0 }
+    }
+  }
+
+  private follow(sounding: Sounding, nowMs: number, levelDb: number, events: FollowedEvent[]): void {
+    const isLow = frequencyOfKey(sounding.key, this.settings.concertHz) < 75
+    const heard = this.hear(isLow ? 3 : 2)
+    sounding.loudestDb = Math.max(sounding.loudestDb, levelDb)
+    if (heard.probability < 0.35) {
+      sounding.lostMs += 2 * stepMs
+      if (sounding.lostMs > 90) this.release(nowMs, events)
+      return
+    }
+    sounding.lostMs = 0
+    if (Math.abs(heard.place - sounding.key) <= swayKeys) {
+      sounding.driftMs = 0
+      return
+    }
+    const key = Math.round(heard.place)
+    sounding.driftMs = key === sounding.driftKey ? sounding.driftMs + 2 * stepMs : 2 * stepMs
+    sounding.driftKey = key
+    const patienceMs = harmonics.includes(Math.abs(key - sounding.key)) ? 90 : 35
+    if (sounding.driftMs < patienceMs || levelDb < sounding.loudestDb - 30) return
+    this.release(nowMs, events)
+    this.begin(nowMs, nowMs - sounding.driftMs - 45, key, heard.probability, levelDb, events)
+  }
+
+  private hear(which: number): Heard {
+    const { concertHz } = this.settings
+    const longest = Math.min(reachOf(which), (listeningRate / this.lowestHz) * 1.1)
+    const likeness = this.alike[which]!.of(this.buffer, this.filled - windows[which]!)
+    const periods = periodsOf(likeness, listeningRate, longest)
+    const clarity = periods.reduce((most, period) => Math.max(most, period.clarity), 0)
+    const best = candidatesOf(periods).reduce<PitchCandidate>(
+      (most, each) =>
+        each.probability > most.probability &&
+        each.frequencyHz >= this.lowestHz &&
+        each.frequencyHz <= this.highestHz
+          ? each
+          : most,
+      { frequencyHz: Number.NaN, probability: 0 },
+    )
+    return { ...best, place: keyOfFrequency(best.frequencyHz, concertHz), clarity }
+  }
+
+  private begin(
+    timeMs: number,
+    onsetMs: number,
+    key: number,
+    confidence: number,
+    levelDb: number,
+    events: FollowedEvent[],
+  ): void {
+    this.sounding = { key, sinceMs: timeMs, loudestDb: levelDb, driftKey: -1, driftMs: 0, lostMs: 0 }
+    const velocity = velocityOf(levelDb)
+    events.push({ kind: 'on', timeMs, onsetMs: Math.max(0, onsetMs), key, velocity, confidence })
+  }
+
+  private release(timeMs: number, events: FollowedEvent[]): void {
+    if (!this.sounding) return
+    events.push({ kind: 'off', timeMs, key: this.sounding.key })
+    this.sounding = null
+  }
+}
+
+/** The longest lag at which enough of a window is left to compare, in samples. */
+const reachOf = (which: number) => windows[which]! * 0.58
+/** Vibrato and intonation sway this far from the middle of a key before it is another one. */
+const swayKeys = 0.75
+/** What has no pitch for so long is the noise of an attack, or none. */
+const longestBeginningMs = 250
