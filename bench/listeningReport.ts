@@ -5,7 +5,7 @@
  * npm run report:listening [-- --json]
  */
 import { type FollowedEvent, LineFollower } from '@/core/pitch/lineFollower'
-import { type ListenerPreset, listenerSettingsOf } from '@/core/pitch/listenerSettings'
+import { type ListenerPreset, listenerSettingsOf, listeningRate } from '@/core/pitch/listenerSettings'
 import {
   chordsByChance,
   compareNotes,
@@ -18,7 +18,7 @@ import {
   withNoise,
 } from '@/core/pitch/playedLines.testing'
 import { type ChordListener, readSound, usualConfidence } from '@/core/pitch/readSound'
-import { listeningRate } from '@/core/pitch/soundFrames'
+
 import { resample } from '@/core/sound/resample'
 import { chordModel } from '@/rendering/chordListener'
 

@@ -1,6 +1,6 @@
 import { proxy } from 'comlink'
 import { createStore } from 'zustand/vanilla'
-import type { ListenerPreset } from '@/core/pitch/listenerSettings'
+import { type ListenerPreset, listeningRate } from '@/core/pitch/listenerSettings'
 import type { HeardNote } from '@/core/pitch/readLine'
 import type { ReadSound } from '@/core/pitch/readSound'
 import type { Sound } from '@/core/sound/readWav'
@@ -38,8 +38,6 @@ export interface ReadingState {
 
 /** Whoever reads hours of chords waits for hours. */
 const longestMs = 4 * 3_600_000
-/** Sound comes at the rate that is listened to; half of it is the highest that tells pitch. */
-const decodedRate = 22_050
 /** What a browser keeps of a sound while it takes it apart is many times its file. */
 const mostBytes = 600e6
 
@@ -62,7 +60,7 @@ export function createRecordings() {
           `it has ${Math.round(file.size / 1e6).toLocaleString('en')} megabytes, and ${mostBytes / 1e6} can be read. Cut it into pieces first`,
         )
       const bytes = await file.arrayBuffer()
-      const decoded = await new OfflineAudioContext(1, 1, decodedRate).decodeAudioData(bytes).catch(() => {
+      const decoded = await new OfflineAudioContext(1, 1, listeningRate).decodeAudioData(bytes).catch(() => {
         throw new Error('there is no sound in it that this browser can read')
       })
       return {

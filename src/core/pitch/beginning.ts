@@ -1,4 +1,4 @@
-import { frequencyOfKey } from './listenerSettings'
+import { frequencyOfKey, listeningRate } from './listenerSettings'
 import type { PowerSpectrum } from './spectrum'
 
 /** How far back a beginning is looked for. */
@@ -23,7 +23,6 @@ const feltBeforeMs = 0
 export function beginningOf(
   spectrum: PowerSpectrum,
   samples: Float32Array,
-  sampleRate: number,
   note: { key: number; foundMs: number; before: number | null },
   concertHz: number,
   tuned: number,
@@ -31,13 +30,13 @@ export function beginningOf(
   const { key, foundMs, before } = note
   const own = frequencyOfKey(key + tuned, concertHz)
   const other = before === null ? null : frequencyOfKey(before + tuned, concertHz)
-  const width = (2.2 * sampleRate) / spectrum.windowSamples
+  const width = (2.2 * listeningRate) / spectrum.windowSamples
   const harmonics = [1, 2, 3, 4, 5, 6, 7, 8]
     .map((harmonic) => own * harmonic)
     .filter((hz) => other === null || Math.abs(hz - Math.round(hz / other) * other) > width)
   if (harmonics.length === 0) return foundMs
   const at = (ms: number) => {
-    const from = Math.round((ms / 1000) * sampleRate) - spectrum.windowSamples / 2
+    const from = Math.round((ms / 1000) * listeningRate) - spectrum.windowSamples / 2
     spectrum.look(samples, from)
     let power = 0
     for (const hz of harmonics) power += spectrum.near(hz)

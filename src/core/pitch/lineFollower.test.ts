@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { type FollowedEvent, LineFollower } from './lineFollower'
-import { frequencyOfKey, listenerSettingsOf } from './listenerSettings'
-import { listeningRate } from './soundFrames'
+import { frequencyOfKey, listenerSettingsOf, listeningRate } from './listenerSettings'
+
 import { tone } from './tones.testing'
 
 const silence = (seconds: number) => new Float32Array(Math.round(seconds * listeningRate))

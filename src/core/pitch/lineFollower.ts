@@ -1,8 +1,8 @@
 import { AttackStrength } from './attackStrength'
-import { frequencyOfKey, keyOfFrequency, type ListenerSettings } from './listenerSettings'
+import { frequencyOfKey, keyOfFrequency, type ListenerSettings, listeningRate } from './listenerSettings'
 import { candidatesOf, type PitchCandidate, periodsOf } from './periods'
 import { velocityOf } from './readLine'
-import { levelOf, listeningRate } from './soundFrames'
+import { levelOf } from './soundFrames'
 import { SquareDifference } from './squareDifference'
 
 /** What is heard while it is played. */

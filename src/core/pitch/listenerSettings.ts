@@ -1,3 +1,6 @@
+/** Samples to the second at which sound is listened to. Harmonics up to 11 kHz tell pitch and attack well enough. */
+export const listeningRate = 22_050
+
 /** Kinds of sources whose sound is followed, each with a range and touch of its own. */
 export const listenerPresets = ['any', 'voice', 'guitar', 'bass', 'wind', 'string'] as const
 export type ListenerPreset = (typeof listenerPresets)[number]

@@ -1,5 +1,5 @@
-import { frequencyOfKey, listenerSettingsOf } from './listenerSettings'
-import { FrameAnalysis, listeningRate } from './soundFrames'
+import { frequencyOfKey, listenerSettingsOf, listeningRate } from './listenerSettings'
+import { FrameAnalysis } from './soundFrames'
 import { type ToneManner, tone } from './tones.testing'
 
 /** E1 to C7, in steps of two keys. */

@@ -1,8 +1,8 @@
 import fc from 'fast-check'
-import { frequencyOfKey, listenerSettingsOf } from './listenerSettings'
+import { frequencyOfKey, listenerSettingsOf, listeningRate } from './listenerSettings'
 import { readChords } from './readChords'
 import { readSound } from './readSound'
-import { listeningRate } from './soundFrames'
+
 import { tone } from './tones.testing'
 
 function read(samples: Float32Array) {

@@ -1,8 +1,8 @@
 import { type Attack, attacksIn } from './attacks'
 import { beginningOf } from './beginning'
 import { likeliestLine, silence } from './likeliestLine'
-import { keyOfFrequency, type ListenerSettings } from './listenerSettings'
-import { frameMs, type ListenedSound, listeningRate, type SoundFrame } from './soundFrames'
+import { keyOfFrequency, type ListenerSettings, listeningRate } from './listenerSettings'
+import { frameMs, type ListenedSound, type SoundFrame } from './soundFrames'
 import { PowerSpectrum } from './spectrum'
 import { possibleStrikes, strikeProbability } from './strikes'
 import { tuningOf } from './tuning'
@@ -122,7 +122,7 @@ function toldApart(
   { concertHz }: ListenerSettings,
   tuningCents: number,
 ): void {
-  const spectrum = new PowerSpectrum(2048, listeningRate)
+  const spectrum = new PowerSpectrum(2048)
   for (const [index, run] of runs.entries()) {
     const before = runs[index - 1]
     if (!before || run.from - before.to > 3 || !isHarmonic(before.key - run.key)) continue
@@ -193,13 +193,13 @@ function begunSoftly(
   { concertHz }: ListenerSettings,
   tuningCents: number,
 ): void {
-  const spectrum = new PowerSpectrum(1024, listeningRate)
+  const spectrum = new PowerSpectrum(1024)
   for (const [index, run] of runs.entries()) {
     const last = runs[index - 1]
     const before = last && run.from - last.to <= 12 ? last : null
     if (before?.key === run.key) continue
     const note = { key: run.key, foundMs: run.from * frameMs, before: before?.key ?? null }
-    const onsetMs = beginningOf(spectrum, samples, listeningRate, note, concertHz, tuningCents / 100)
+    const onsetMs = beginningOf(spectrum, samples, note, concertHz, tuningCents / 100)
     const earliestMs = Math.max(
       before ? before.from * frameMs + 40 : 0,
       run.attack && run.attack.strength > plainAttack ? run.attack.timeMs - swellMs : 0,

@@ -1,10 +1,10 @@
 import type { Sound } from '../sound/readWav'
 import { inOneChannel } from '../sound/readWav'
 import { resample } from '../sound/resample'
-import type { ListenerSettings } from './listenerSettings'
+import { type ListenerSettings, listeningRate } from './listenerSettings'
 import { type HeardChords, readChords } from './readChords'
 import { type HeardNote, readLine } from './readLine'
-import { levelOf, listeningRate, listenTo } from './soundFrames'
+import { levelOf, listenTo } from './soundFrames'
 import { isClipped, problemsOfSound, type SoundProblem } from './soundRemarks'
 
 /** What was found in a whole sound. */

@@ -1,10 +1,8 @@
 import { AttackStrength } from './attackStrength'
-import { frequencyOfKey, type ListenerSettings } from './listenerSettings'
+import { frequencyOfKey, type ListenerSettings, listeningRate } from './listenerSettings'
 import { candidatesOf, type PitchCandidate, periodsOf } from './periods'
 import { SquareDifference } from './squareDifference'
 
-/** Samples to the second at which sound is listened to. Harmonics up to 11 kHz tell pitch and attack well enough. */
-export const listeningRate = 22_050
 /** Ten milliseconds from frame to frame. */
 export const frameMs = 10
 /** Attacks are looked for more often. */

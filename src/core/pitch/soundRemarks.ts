@@ -1,6 +1,7 @@
+import { listeningRate } from './listenerSettings'
 import type { PitchCandidate } from './periods'
 import type { SoundFrame } from './soundFrames'
-import { listeningRate } from './soundFrames'
+
 import { PowerSpectrum } from './spectrum'
 
 /** What is wrong with a sound that is to become notes. */
@@ -89,7 +90,7 @@ function hums(samples: Float32Array, frames: readonly SoundFrame[], loud: number
     .sort((a, b) => a.levelDb - b.levelDb)
     .slice(0, 40)
   if (quiet.length < 10) return false
-  const spectrum = new PowerSpectrum(8192, listeningRate)
+  const spectrum = new PowerSpectrum(8192)
   const sums = { mains50: 0, mains60: 0, all: 0 }
   for (const { index } of quiet) {
     const middle = Math.round((index * listeningRate) / 100)

@@ -1,6 +1,7 @@
 import FFT from 'fft.js'
+import { listeningRate } from './listenerSettings'
 
-/** The power of a window of sound by frequency, under a Hann window. */
+/** The power of a window of sound at `listeningRate` by frequency, under a Hann window. */
 export class PowerSpectrum {
   private readonly transform: FFT
   private readonly window: Float32Array
@@ -9,10 +10,7 @@ export class PowerSpectrum {
   private readonly power: Float32Array
 
   /** @param windowSamples a power of two */
-  constructor(
-    readonly windowSamples: number,
-    private readonly sampleRate: number,
-  ) {
+  constructor(readonly windowSamples: number) {
     this.transform = new FFT(windowSamples)
     this.window = Float32Array.from(
       { length: windowSamples },
@@ -36,7 +34,7 @@ export class PowerSpectrum {
 
   /** The strongest power within half the width of a tone around a frequency; 0 beyond the highest. */
   near(frequencyHz: number): number {
-    const place = (frequencyHz * this.windowSamples) / this.sampleRate
+    const place = (frequencyHz * this.windowSamples) / listeningRate
     const low = Math.max(1, Math.floor(place - 0.3))
     const high = Math.ceil(place + 0.3)
     if (high >= this.power.length) return 0
@@ -45,7 +43,7 @@ export class PowerSpectrum {
     return most
   }
 
-  /** Power by bin of `sampleRate / windowSamples` hertz, of the window that was looked at last. */
+  /** Power by bin of `listeningRate / windowSamples` hertz, of the window that was looked at last. */
   get bins(): Float32Array {
     return this.power
   }
