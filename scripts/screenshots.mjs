@@ -63,7 +63,6 @@ await calm()
 await picture('effects')
 await page.getByRole('button', { name: /^Print \d+ notes/ }).click()
 await calm()
-await picture('printed')
 await step('Tracks')
 await page
   .locator('[data-lane]')
@@ -143,6 +142,18 @@ await page
   .evaluate((element) => element.scrollIntoView())
 await calm()
 await picture('paper')
+// The piano as sound, to be read again below.
+await page.getByRole('button', { name: 'Render the sound' }).click()
+const piano = page.locator('[data-sound]').filter({ hasText: 'Benno' })
+const [saved] = await Promise.all([
+  page.waitForEvent('download', { timeout: 60_000 }),
+  piano.getByRole('button').first().click({ timeout: 60_000 }),
+])
+const recorded = {
+  name: 'Benno in the boathouse.wav',
+  mimeType: 'audio/wav',
+  buffer: readFileSync(await saved.path()),
+}
 await step('Record')
 await page.getByRole('button', { name: 'Record everyone' }).click()
 await page.waitForTimeout(13_000)
@@ -202,5 +213,12 @@ await page.bringToFront()
 await page.getByRole('link', { name: 'Shelf' }).click()
 await page.waitForTimeout(1200)
 await picture('shelf')
+await page.getByLabel('File to bring in').setInputFiles(recorded)
+await page.getByLabel('It holds').selectOption('chords')
+await page.getByRole('button', { name: 'Read its notes' }).click()
+await page.getByTestId('heard-notes').waitFor({ timeout: 120_000 })
+await page.getByText(/not quite sure/).click()
+await calm()
+await picture('recording')
 await browser.close()
 process.kill(-server.pid, 'SIGTERM')
