@@ -31,7 +31,8 @@ export function isSoundFile({ name, type }: { readonly name: string; readonly ty
 export interface ReadingState {
   /** How much is read, 0 to 1; null while nothing is. */
   readonly share: number | null
-  readonly read: ReadSound | null
+  /** What was read last, and how. */
+  readonly read: (ReadSound & { readonly wish: ReadingWish }) | null
   /** Why it was not read. */
   readonly problem: string | null
 }
@@ -79,7 +80,7 @@ export function createRecordings() {
       const onShare = proxy((share: number) => own === reading && state.setState({ share }))
       try {
         const read = await thread.run((api) => api.read(sound, wish, onShare), longestMs)
-        if (own === reading) state.setState({ read })
+        if (own === reading) state.setState({ read: { ...read, wish } })
       } catch (error) {
         if (own === reading)
           state.setState({ problem: error instanceof Error ? error.message : String(error) })

@@ -51,6 +51,7 @@ export function ReadRecording({
   const [threshold, setThreshold] = useState(usualConfidence)
   const [byHand, setByHand] = useState<ReadonlyMap<HeardNote, boolean>>(new Map())
   const [isTaking, setIsTaking] = useState(false)
+  const [notTaken, setNotTaken] = useState<string | null>(null)
   useEffect(() => {
     let isCurrent = true
     recordings.decode(file).then(
@@ -63,20 +64,19 @@ export function ReadRecording({
     }
   }, [recordings, file])
 
-  const isTaken = (note: HeardNote) => byHand.get(note) ?? (!readChords || note.confidence >= threshold)
-  const [readChords, setReadChords] = useState(false)
-  const start = async () => {
-    if (!sound) return
-    setByHand(new Map())
-    setReadChords(wish.hasChords)
-    await recordings.read(sound, wish)
-  }
+  const isTaken = (note: HeardNote) =>
+    byHand.get(note) ?? (!read?.wish.hasChords || note.confidence >= threshold)
   const taken = read?.notes.filter(isTaken) ?? []
   const take = async () => {
-    if (isTaking) return
+    if (isTaking || !read) return
     setIsTaking(true)
+    setNotTaken(null)
     try {
-      await onTake(await recordings.midiFile(file.name.replace(/\.[^.]*$/, ''), taken, wish.preset, tempoBpm))
+      await onTake(
+        await recordings.midiFile(file.name.replace(/\.[^.]*$/, ''), taken, read.wish.preset, tempoBpm),
+      )
+    } catch (error) {
+      setNotTaken(error instanceof Error ? error.message : String(error))
     } finally {
       setIsTaking(false)
     }
@@ -127,7 +127,11 @@ export function ReadRecording({
             />
           </div>
           <div className="flex flex-wrap items-center gap-3">
-            <Button look={read ? 'plain' : 'main'} disabled={!sound || share !== null} onClick={start}>
+            <Button
+              look={read ? 'plain' : 'main'}
+              disabled={!sound || share !== null}
+              onClick={() => sound && void recordings.read(sound, wish)}
+            >
               <Ear size={15} aria-hidden /> {read ? 'Read it again' : 'Read its notes'}
             </Button>
             {share !== null && (
@@ -148,9 +152,9 @@ export function ReadRecording({
           </div>
         </>
       )}
-      {problem !== null && (
+      {(problem ?? notTaken) !== null && (
         <p role="alert" className="border-l-4 border-live pl-2.5">
-          It was not read: {problem}.
+          {problem !== null ? `It was not read: ${problem}.` : `The notes were not taken: ${notTaken}.`}
         </p>
       )}
       {read && (
@@ -168,7 +172,7 @@ export function ReadRecording({
             isTaken={isTaken}
             onToggle={(note) => setByHand(new Map(byHand).set(note, !isTaken(note)))}
           />
-          {readChords && (
+          {read.wish.hasChords && (
             <div className="flex flex-wrap items-center gap-3 text-[13px]">
               <span className="text-soft">only what is sure</span>
               <Slider
@@ -193,7 +197,7 @@ export function ReadRecording({
               {taken.length === 1 ? ' note' : ' notes'}
               {read.notes.length > taken.length && `, ${read.notes.length - taken.length} doubtful ones left`}
             </span>
-            <span className="text-soft">{tuningWords(read.tuningCents, wish.concertHz)}</span>
+            <span className="text-soft">{tuningWords(read.tuningCents, read.wish.concertHz)}</span>
           </div>
         </>
       )}
