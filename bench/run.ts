@@ -7,7 +7,6 @@ import { typedNotes } from './effects'
 import { followedClock, fourPorts, longTake, monitoring, sentClock } from './ensemble'
 import type { Figure } from './figure'
 import { heardOnsets } from './heard'
-import { readingChords } from './listening'
 import { printedPages } from './printing'
 import { soundFiles } from './soundFiles'
 import { liveTransfer } from './transfer'
@@ -50,7 +49,6 @@ async function inBrowser(say: (text: string) => void): Promise<Figure[]> {
     ['sound', soundFiles],
     ['transfer', liveTransfer],
     ['delivery', delivery],
-    ['listening', readingChords],
   ])
 }
 
