@@ -7,6 +7,7 @@ import { typedNotes } from './effects'
 import { followedClock, fourPorts, longTake, monitoring, sentClock } from './ensemble'
 import type { Figure } from './figure'
 import { heardOnsets } from './heard'
+import { followedLines, readingChords } from './listening'
 import { printedPages } from './printing'
 import { soundFiles } from './soundFiles'
 import { liveTransfer } from './transfer'
@@ -49,6 +50,7 @@ async function inBrowser(say: (text: string) => void): Promise<Figure[]> {
     ['sound', soundFiles],
     ['transfer', liveTransfer],
     ['delivery', delivery],
+    ['listening', async () => [...followedLines(), ...(await readingChords())]],
   ])
 }
 

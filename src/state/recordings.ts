@@ -3,29 +3,14 @@ import { createStore } from 'zustand/vanilla'
 import { type ListenerPreset, listeningRate } from '@/core/pitch/listenerSettings'
 import type { HeardNote } from '@/core/pitch/readLine'
 import type { ReadSound } from '@/core/pitch/readSound'
+import { holdsSound, tellingBytes } from '@/core/sound/holdsSound'
 import type { Sound } from '@/core/sound/readWav'
 import type { ListenApi, ReadingWish } from '@/engine/hearing/listen.worker'
 import { createWorkThread } from './computing'
 
-/** Endings of files with sound in them; which of them can be read is the browser's. */
-export const soundEndings = [
-  '.wav',
-  '.flac',
-  '.mp3',
-  '.ogg',
-  '.oga',
-  '.opus',
-  '.m4a',
-  '.aac',
-  '.mp4',
-  '.webm',
-  '.aif',
-  '.aiff',
-] as const
-
-export function isSoundFile({ name, type }: { readonly name: string; readonly type: string }): boolean {
-  const isNamedSo = soundEndings.some((ending) => name.toLowerCase().endsWith(ending))
-  return isNamedSo || (type.startsWith('audio/') && !/midi/.test(type))
+/** Whether a file is a recording, by what is in it. */
+export async function isRecording(file: File): Promise<boolean> {
+  return holdsSound(new Uint8Array(await file.slice(0, tellingBytes).arrayBuffer()), file.name)
 }
 
 export interface ReadingState {
@@ -96,7 +81,7 @@ export function createRecordings() {
       preset: ListenerPreset,
       tempoBpm: number | null,
     ): Promise<File> {
-      const { bytes } = await thread.run((api) => api.midi(name, notes, preset, tempoBpm))
+      const bytes = await thread.run((api) => api.midi(name, notes, preset, tempoBpm))
       return new File([bytes as BlobPart], `${name}.mid`, { type: 'audio/midi' })
     },
 

@@ -27,7 +27,7 @@ export function likeliestLine(
   const states = keys + 1
   let best = new Float64Array(states).fill(-Math.log(states))
   let next = new Float64Array(states)
-  const from = frames.map(() => new Int16Array(0))
+  const from = new Uint8Array(frames.length * states)
   const likely = new Float64Array(states)
   for (const [index, frame] of frames.entries()) {
     emit(frame, likely)
@@ -36,7 +36,7 @@ export function likeliestLine(
     const beginCost = costs.begin * (1 - costs.attackHelp * attack)
     let top = 0
     for (let state = 1; state < keys; state++) if (best[state]! > best[top]!) top = state
-    const back = new Int16Array(states)
+    const back = from.subarray(index * states, (index + 1) * states)
     for (let state = 0; state < keys; state++) {
       const stay = best[state]!
       const change = best[top]! - changeCost
@@ -49,7 +49,6 @@ export function likeliestLine(
     const end = best[top]! - costs.end
     back[quiet] = rest >= end ? quiet : top
     next[quiet] = Math.max(rest, end) + likely[quiet]!
-    from[index] = back
     ;[best, next] = [next, best]
   }
   const path = new Int16Array(frames.length)
@@ -57,7 +56,7 @@ export function likeliestLine(
   for (let each = 1; each < states; each++) if (best[each]! > best[state]!) state = each
   for (let index = frames.length - 1; index >= 0; index--) {
     path[index] = state === quiet ? silence : lowKey + state
-    state = from[index]![state]!
+    state = from[index * states + state]!
   }
   return path
 

@@ -1,20 +1,13 @@
 import fc from 'fast-check'
 import { type FollowedEvent, LineFollower } from './lineFollower'
-import { frequencyOfKey, listenerSettingsOf, listeningRate } from './listenerSettings'
+import { listenerSettingsOf, listeningRate } from './listenerSettings'
 
-import { tone } from './tones.testing'
-
-const silence = (seconds: number) => new Float32Array(Math.round(seconds * listeningRate))
-const plucked = (key: number, seconds: number) =>
-  tone(frequencyOfKey(key, 440), seconds, listeningRate, {
-    harmonics: [1, 0.5, 0.4, 0.2, 0.1],
-    dieSeconds: 1.5,
-  }).samples
+import { bowed, joined, plucked, silence, tone } from './tones.testing'
 
 function followed(parts: readonly Float32Array[], piece = 128): FollowedEvent[] {
   const follower = new LineFollower(listenerSettingsOf.guitar)
   const events: FollowedEvent[] = []
-  const sound = Float32Array.from(parts.flatMap((part) => [...part]))
+  const sound = joined(parts)
   for (let at = 0; at < sound.length; at += piece)
     events.push(...follower.push(sound.subarray(at, at + piece)))
   return [...events, ...follower.end()]
@@ -40,11 +33,7 @@ describe('following a line while it is played', () => {
   test('vibrato of half a semitone is one note, and notes bound together are all there', () => {
     const { samples } = tone(440, 1.5, listeningRate, { harmonics: [1, 0.5, 0.3], vibratoCents: 50 })
     expect(ons(followed([silence(0.2), samples])).map(({ key }) => key)).toEqual([69])
-    let cycles = 0
-    const bound = Float32Array.from({ length: listeningRate * 1.2 }, (_, index) => {
-      cycles += frequencyOfKey([60, 64, 62][Math.floor((index / listeningRate) * 2.5)]!, 440) / listeningRate
-      return 0.2 * (Math.sin(2 * Math.PI * cycles) + 0.4 * Math.sin(4 * Math.PI * cycles))
-    })
+    const bound = bowed((seconds) => [60, 64, 62][Math.floor(seconds * 2.5)]!, 1.2)
     expect(ons(followed([silence(0.2), bound])).map(({ key }) => key)).toEqual([60, 64, 62])
   })
 

@@ -123,6 +123,13 @@ export function candidatesOf(periods: readonly Period[]): PitchCandidate[] {
     .filter(({ probability }) => probability > 0.001)
 }
 
+/** The likeliest of several; null when there is none. */
+export function likeliestOf(candidates: readonly PitchCandidate[]): PitchCandidate | null {
+  let best: PitchCandidate | null = null
+  for (const candidate of candidates) if (!best || candidate.probability > best.probability) best = candidate
+  return best
+}
+
 /** How likely a window that repeats this exactly has a pitch at all. */
 function voicedness(clarity: number): number {
   return 1 / (1 + Math.exp(-(clarity - 0.62) * 14))

@@ -64,25 +64,21 @@ export function lineByChance(seed: number, count: number, manner: LineManner): K
   return notes
 }
 
-/** Banks of instruments that are not this program's own. */
-export const bankFiles = {
-  /** By Tim Brechbill, package timgm6mb-soundfont. */
-  tim: '/usr/share/sounds/sf2/TimGM6mb.sf2',
-} as const
+/** A bank of instruments that is not this program's own: by Tim Brechbill, package timgm6mb-soundfont. */
+const bankFile = '/usr/share/sounds/sf2/TimGM6mb.sf2'
 
 /**
- * Has notes played by a sampler that is not this program's (fluidsynth), without its chorus.
+ * Has notes played by a sampler that is not this program's (fluidsynth), without its chorus and hall.
  *
  * @returns one channel at 44,100 Hz
  */
 export function playedBySampler(
   notes: readonly KnownNote[],
   program: number,
-  { bank = bankFiles.tim as string, hall = false, bendCents = 0 } = {},
+  { bendCents = 0 } = {},
 ): Float32Array {
   const folder = mkdtempSync(join(tmpdir(), 'line-'))
   try {
-    const ticksToMs = 1
     type Timed = { at: number; bytes: Parameters<typeof writeMidi>[0]['tracks'][0][0] }
     const timed: Timed[] = [
       { at: 0, bytes: { deltaTime: 0, type: 'setTempo', microsecondsPerBeat: 1_000_000 } },
@@ -94,11 +90,11 @@ export function playedBySampler(
     ]
     for (const { onsetMs, durationMs, key, velocity } of notes) {
       timed.push({
-        at: Math.round(onsetMs * ticksToMs),
+        at: Math.round(onsetMs),
         bytes: { deltaTime: 0, type: 'noteOn', channel: 0, noteNumber: key, velocity },
       })
       timed.push({
-        at: Math.round((onsetMs + durationMs) * ticksToMs),
+        at: Math.round(onsetMs + durationMs),
         bytes: { deltaTime: 0, type: 'noteOff', channel: 0, noteNumber: key, velocity: 64 },
       })
     }
@@ -125,7 +121,7 @@ export function playedBySampler(
         '-C',
         '0',
         '-R',
-        hall ? '1' : '0',
+        '0',
         '-g',
         '0.6',
         '-r',
@@ -136,7 +132,7 @@ export function playedBySampler(
         'wav',
         '-F',
         join(folder, 'line.wav'),
-        bank,
+        bankFile,
         join(folder, 'line.mid'),
       ],
       { stdio: 'ignore' },

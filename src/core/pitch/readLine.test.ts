@@ -1,9 +1,10 @@
 import fc from 'fast-check'
+import { resample } from '../sound/resample'
 import { frequencyOfKey, listenerSettingsOf, listeningRate } from './listenerSettings'
 import { readChords } from './readChords'
 import { readSound } from './readSound'
-
-import { tone } from './tones.testing'
+import { isCutOff } from './soundRemarks'
+import { bowed, joined, plucked, silence, tone } from './tones.testing'
 
 function read(samples: Float32Array) {
   const reading = readSound({ sampleRate: listeningRate, channels: [samples] }, listenerSettingsOf.any, null)
@@ -16,25 +17,9 @@ function read(samples: Float32Array) {
   return step.value
 }
 
-const joined = (...parts: readonly Float32Array[]) => {
-  const all = new Float32Array(parts.reduce((sum, part) => sum + part.length, 0))
-  let at = 0
-  for (const part of parts) {
-    all.set(part, at)
-    at += part.length
-  }
-  return all
-}
-const silence = (seconds: number) => new Float32Array(Math.round(seconds * listeningRate))
-const plucked = (key: number, seconds: number) =>
-  tone(frequencyOfKey(key, 440), seconds, listeningRate, {
-    harmonics: [1, 0.5, 0.4, 0.2, 0.1],
-    dieSeconds: 1.5,
-  }).samples
-
 describe('a line', () => {
   test('a key that is plucked three times is three notes, at their moments', () => {
-    const { notes } = read(joined(silence(0.3), plucked(57, 0.4), plucked(57, 0.4), plucked(57, 0.6)))
+    const { notes } = read(joined([silence(0.3), plucked(57, 0.4), plucked(57, 0.4), plucked(57, 0.6)]))
     expect(notes.map(({ key }) => key)).toEqual([57, 57, 57])
     for (const [index, { onsetMs }] of notes.entries())
       expect(Math.abs(onsetMs - (300 + 400 * index))).toBeLessThan(30)
@@ -42,18 +27,12 @@ describe('a line', () => {
 
   test('vibrato of half a semitone is one note', () => {
     const { samples } = tone(440, 2, listeningRate, { harmonics: [1, 0.5, 0.3], vibratoCents: 50 })
-    expect(read(joined(silence(0.2), samples)).notes.map(({ key }) => key)).toEqual([69])
+    expect(read(joined([silence(0.2), samples])).notes.map(({ key }) => key)).toEqual([69])
   })
 
   test('a slide over a fifth begins and ends on the right keys, with little between', () => {
-    let cycles = 0
-    const samples = Float32Array.from({ length: listeningRate * 2 }, (_, index) => {
-      const at = index / listeningRate
-      const key = 57 + 7 * Math.max(0, Math.min(1, (at - 0.8) / 0.25))
-      cycles += frequencyOfKey(key, 440) / listeningRate
-      return 0.2 * (Math.sin(2 * Math.PI * cycles) + 0.4 * Math.sin(4 * Math.PI * cycles))
-    })
-    const { notes } = read(joined(silence(0.2), samples))
+    const samples = bowed((seconds) => 57 + 7 * Math.max(0, Math.min(1, (seconds - 0.8) / 0.25)), 2)
+    const { notes } = read(joined([silence(0.2), samples]))
     expect(notes[0]!.key).toBe(57)
     expect(notes.at(-1)!.key).toBe(64)
     expect(notes.length).toBeLessThanOrEqual(4)
@@ -72,14 +51,14 @@ describe('a line', () => {
           { maxLength: 6 },
         ),
         (parts) => {
-          const sound = joined(
+          const sound = joined([
             ...parts.flatMap(({ key, seconds, gap, noiseDb }) => [
               tone(frequencyOfKey(key, 440), seconds, listeningRate, { harmonics: [1, 0.4], noiseDb })
                 .samples,
               silence(gap),
             ]),
             silence(0.05),
-          )
+          ])
           const { notes, seconds } = read(sound)
           let before = -1
           for (const { onsetMs, durationMs, velocity, confidence } of notes) {
@@ -96,6 +75,27 @@ describe('a line', () => {
       ),
       { numRuns: 12 },
     )
+  })
+
+  test('one short note in a minute of silence is heard', () => {
+    const { notes, problems } = read(joined([silence(40), plucked(57, 0.3), silence(20)]))
+    expect({ keys: notes.map(({ key }) => key), problems }).toEqual({ keys: [57], problems: [] })
+    expect(Math.abs(notes[0]!.onsetMs - 40_000)).toBeLessThan(30)
+  })
+
+  test('what is cut off at the top is told, as it came and at another rate; a full tone is not', () => {
+    const wave = (hz: number, size: number) =>
+      Float32Array.from(
+        { length: 44_100 },
+        (_, index) => size * Math.sin((2 * Math.PI * hz * index) / 44_100),
+      )
+    const cut = (sound: Float32Array) => sound.map((sample) => Math.max(-1, Math.min(1, sample)))
+    const sixteenBits = (sound: Float32Array) => sound.map((sample) => Math.round(sample * 32_767) / 32_768)
+    for (const hz of [45, 110, 440, 1760]) {
+      expect([hz, isCutOff(sixteenBits(wave(hz, 1)))]).toEqual([hz, false])
+      expect([hz, isCutOff(sixteenBits(cut(wave(hz, 3))))]).toEqual([hz, true])
+      expect([hz, isCutOff(resample(cut(wave(hz, 3)), 44_100, 22_050))]).toEqual([hz, true])
+    }
   })
 
   test('nothing at all', () => {

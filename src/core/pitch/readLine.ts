@@ -2,6 +2,7 @@ import { type Attack, attacksIn } from './attacks'
 import { beginningOf } from './beginning'
 import { likeliestLine, silence } from './likeliestLine'
 import { keyOfFrequency, type ListenerSettings, listeningRate } from './listenerSettings'
+import { likeliestOf } from './periods'
 import { frameMs, type ListenedSound, type SoundFrame } from './soundFrames'
 import { PowerSpectrum } from './spectrum'
 import { possibleStrikes, strikeProbability } from './strikes'
@@ -89,12 +90,14 @@ function runsOf(keys: Int16Array): Run[] {
 
 /** A key is known a little after it was struck, and at times before: the attack near it is its beginning. */
 function begunAtAttacks(runs: Run[], attacks: readonly Attack[]): Run[] {
+  let first = 0
   for (const [index, run] of runs.entries()) {
     const beganMs = run.from * frameMs
+    while (first < attacks.length && attacks[first]!.timeMs < beganMs - longestFoundLateMs) first++
     let best: Attack | null = null
-    for (const attack of attacks) {
-      const distance = attack.timeMs - beganMs
-      if (distance < -110 || distance > 50) continue
+    for (let each = first; each < attacks.length; each++) {
+      const attack = attacks[each]!
+      if (attack.timeMs > beganMs + longestFoundEarlyMs) break
       if (!best || nearness(attack, beganMs) > nearness(best, beganMs)) best = attack
     }
     if (!best) continue
@@ -107,6 +110,9 @@ function begunAtAttacks(runs: Run[], attacks: readonly Attack[]): Run[] {
   }
   return runs.filter(({ from, to }) => to > from)
 }
+
+const longestFoundLateMs = 110
+const longestFoundEarlyMs = 50
 
 const nearness = ({ timeMs, strength }: Attack, ms: number) =>
   Math.min(0.5, strength) * Math.exp(-(((timeMs - ms + 10) / 45) ** 2) / 2)
@@ -221,8 +227,8 @@ const feltLateMs = 7
 function isOnItsWay(run: Run, from: number, to: number, frames: readonly SoundFrame[]): boolean {
   if (Math.sign(run.key - from) !== Math.sign(to - run.key)) return false
   const pitches = frames.slice(run.from, run.to).flatMap(({ candidates }) => {
-    const best = candidates.find(({ probability }) => probability > 0.5)
-    return best ? [12 * Math.log2(best.frequencyHz)] : []
+    const best = likeliestOf(candidates)
+    return best && best.probability > 0.5 ? [12 * Math.log2(best.frequencyHz)] : []
   })
   if (pitches.length < 3) return true
   return (pitches.at(-1)! - pitches[0]!) * Math.sign(to - from) > 0.4
@@ -237,7 +243,7 @@ function struckAnew(
   const sure = 0.6 - 0.5 * sensitivity
   const leastMs = Math.max(70, shortestMs)
   return runs.flatMap((run) => {
-    const beganMs = run.onsetMs ?? run.attack?.timeMs ?? run.from * frameMs
+    const beganMs = beganMsOf(run)
     const cuts: number[] = []
     let lastMs = beganMs
     let lastProbability = 1
@@ -272,19 +278,22 @@ function withoutEchoes(
   { gateDb }: ListenerSettings,
 ): Run[] {
   let strongestDb = -120
-  let loudestAt = 0
+  let strongestAt = 0
   return runs.filter((run) => {
     let peak = -120
     for (let frame = run.from; frame < run.to; frame++) peak = Math.max(peak, frames[frame]!.levelDb)
-    const dyingDb = strongestDb - ((run.from - loudestAt) * frameMs) / 100
+    const dyingDb = strongestDb - ((run.from - strongestAt) * frameMs) / 100
     const isEcho = !run.attack && run.onsetMs === undefined && peak < dyingDb - 22
     if (peak >= dyingDb) {
       strongestDb = peak
-      loudestAt = run.from
+      strongestAt = run.from
     }
     return !isEcho && peak > gateDb + 3
   })
 }
+
+const beganMsOf = ({ onsetMs, attack, from }: Run) =>
+  onsetMs ?? (attack ? attack.timeMs - feltLateMs : from * frameMs)
 
 function noteOf(
   run: Run,
@@ -301,8 +310,7 @@ function noteOf(
       if (Math.abs(keyOfFrequency(frequencyHz, concertHz) - tuningCents / 100 - run.key) <= 0.6)
         sure += probability
   }
-  const onsetMs =
-    run.onsetMs ?? (run.attack ? run.attack.timeMs - feltLateMs : undefined) ?? run.from * frameMs
+  const onsetMs = beganMsOf(run)
   return {
     onsetMs,
     durationMs: Math.max(frameMs, run.to * frameMs - onsetMs),

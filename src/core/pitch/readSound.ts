@@ -4,8 +4,9 @@ import { resample } from '../sound/resample'
 import { type ListenerSettings, listeningRate } from './listenerSettings'
 import { type HeardChords, readChords } from './readChords'
 import { type HeardNote, readLine } from './readLine'
-import { levelOf, listenTo } from './soundFrames'
-import { isClipped, problemsOfSound, type SoundProblem } from './soundRemarks'
+import { levelOf, listenTo, loudestDb } from './soundFrames'
+import { isCutOff, problemsOfSound, type SoundProblem } from './soundRemarks'
+import { tuningOf } from './tuning'
 
 /** What was found in a whole sound. */
 export interface ReadSound {
@@ -47,20 +48,18 @@ export function* readSound(
   }
   const problems = problemsOfSound(samples, heard.value.frames)
   if (loudDb < weakDb) problems.push('weak')
-  if (sound.channels.some(isClipped)) problems.unshift('clipped')
-  const { notes, tuningCents } = readLine(heard.value, settings)
-  if (!chords) return { seconds, notes, tuningCents, problems }
+  if (sound.channels.some(isCutOff)) problems.unshift('clipped')
+  if (!chords) return { seconds, problems, ...readLine(heard.value, settings) }
   const several = chords(samples)
   let done = several.next()
   while (!done.done) {
     yield lineShare + done.value * (1 - lineShare)
     done = several.next()
   }
-  const { lowKey, highKey } = settings
   return {
     seconds,
-    notes: readChords(done.value).filter(({ key }) => key >= lowKey && key <= highKey),
-    tuningCents,
+    notes: readChords(done.value),
+    tuningCents: tuningOf(heard.value.frames, settings.concertHz),
     problems: problems.filter((problem) => problem !== 'noise' && problem !== 'speech'),
   }
 }
@@ -72,10 +71,9 @@ const usualDb = -24
 /** As loud as most recordings are, so that a soft one is read as well as a loud one. */
 function atUsualLevel(samples: Float32Array): { samples: Float32Array; loudDb: number } {
   const step = Math.round(listeningRate / 50)
-  const levels: number[] = []
-  for (let from = 0; from < samples.length; from += step) levels.push(levelOf(samples, from, step))
-  levels.sort((a, b) => a - b)
-  const loudDb = levels[Math.floor(levels.length * 0.98)] ?? -120
+  const levelsDb: number[] = []
+  for (let from = 0; from < samples.length; from += step) levelsDb.push(levelOf(samples, from, step))
+  const loudDb = loudestDb(levelsDb)
   const gain = 10 ** ((usualDb - loudDb) / 20)
   return { loudDb, samples: loudDb < silentDb ? samples : samples.map((sample) => sample * gain) }
 }

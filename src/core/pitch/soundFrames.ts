@@ -1,6 +1,6 @@
 import { AttackStrength } from './attackStrength'
 import { frequencyOfKey, type ListenerSettings, listeningRate } from './listenerSettings'
-import { candidatesOf, type PitchCandidate, periodsOf } from './periods'
+import { candidatesOf, likeliestOf, type PitchCandidate, periodsOf } from './periods'
 import { SquareDifference } from './squareDifference'
 
 /** Ten milliseconds from frame to frame. */
@@ -83,10 +83,7 @@ export class FrameAnalysis {
     const near = this.heard(this.short, samples, middle)
     if (!this.long) return { timeMs, levelDb, ...near }
     const far = this.heard(this.long, samples, middle)
-    const likeliest = far.candidates.reduce<PitchCandidate | null>(
-      (best, each) => (best && best.probability >= each.probability ? best : each),
-      null,
-    )
+    const likeliest = likeliestOf(far.candidates)
     const isLow = likeliest !== null && likeliest.frequencyHz < lowHz && far.clarity > 0.75
     return { timeMs, levelDb, ...(isLow ? far : near) }
   }
@@ -104,6 +101,18 @@ export class FrameAnalysis {
     }
   }
 }
+
+/**
+ * How loud a sound is where it is loud: the level of its loudest moments, without the few that may be a click. One note in minutes of
+ * silence counts.
+ *
+ * @param levelsDb of moments of 10 to 20 ms, in any order
+ */
+export function loudestDb(levelsDb: readonly number[]): number {
+  const sorted = [...levelsDb].sort((a, b) => b - a)
+  return sorted[Math.min(clickMoments, Math.floor(sorted.length / 50))] ?? -120
+}
+const clickMoments = 5
 
 /** Mean power of some samples, in decibels below full scale. */
 export function levelOf(samples: Float32Array, from: number, count: number): number {

@@ -1,18 +1,11 @@
 import { listeningRate } from './listenerSettings'
-import type { PitchCandidate } from './periods'
-import type { SoundFrame } from './soundFrames'
-
+import { likeliestOf } from './periods'
+import { loudestDb, type SoundFrame } from './soundFrames'
 import { PowerSpectrum } from './spectrum'
 
 /** What is wrong with a sound that is to become notes. */
 export const soundProblems = ['silent', 'weak', 'clipped', 'hums', 'noise', 'speech'] as const
 export type SoundProblem = (typeof soundProblems)[number]
-
-/** The level that only the loudest fiftieth of all moments is above, in decibels below full scale. */
-function loudestDb(frames: readonly SoundFrame[]): number {
-  const levels = frames.map(({ levelDb }) => levelDb).sort((a, b) => a - b)
-  return levels[Math.floor(levels.length * 0.98)] ?? -120
-}
 
 /**
  * What is wrong, in the order in which it matters most; empty when nothing is.
@@ -21,7 +14,7 @@ function loudestDb(frames: readonly SoundFrame[]): number {
  * @param frames what was heard in them
  */
 export function problemsOfSound(samples: Float32Array, frames: readonly SoundFrame[]): SoundProblem[] {
-  const loud = loudestDb(frames)
+  const loud = loudestDb(frames.map(({ levelDb }) => levelDb))
   const problems: SoundProblem[] = []
   const voiced = frames.filter(({ clarity, levelDb }) => clarity > 0.8 && levelDb > loud - 30).length
   const sounding = frames.filter(({ levelDb }) => levelDb > loud - 30).length
@@ -32,21 +25,28 @@ export function problemsOfSound(samples: Float32Array, frames: readonly SoundFra
   return problems
 }
 
-/** Several samples in a row at the top, as they came from the device: a single one is a peak that just fits. */
-export function isClipped(samples: Float32Array): boolean {
-  let peak = 0
-  for (const sample of samples) peak = Math.max(peak, Math.abs(sample))
-  if (peak < 0.95) return false
-  let inRow = 0
-  let times = 0
+/**
+ * Whether a sound is cut off at the top, one channel as it came: the very same value several times in a row at full height, which no tone
+ * has (the top of a sine of 40 Hz differs from its neighbours by a step of sixteen bits). Once it was brought to another rate or coded with loss,
+ * what was flat swings beyond full scale instead.
+ */
+export function isCutOff(samples: Float32Array): boolean {
+  let flat = 0
+  let beyond = 0
+  let inRow = 1
+  let before = 0
   for (const sample of samples) {
-    if (Math.abs(sample) > peak * 0.985) {
-      inRow++
-      if (inRow === 4) times++
-    } else inRow = 0
+    const size = Math.abs(sample)
+    inRow = size > fullHeight && sample === before ? inRow + 1 : 1
+    if (inRow === flatSamples) flat++
+    if (size > 1.0001) beyond++
+    before = sample
   }
-  return times >= 5
+  return flat >= leastTimes || beyond >= leastTimes * 4
 }
+const fullHeight = 0.9
+const flatSamples = 5
+const leastTimes = 5
 
 /** About a period of vibrato, in frames: what only sways is where it was. */
 const swayFrames = 18
@@ -60,10 +60,7 @@ function isSpeech(frames: readonly SoundFrame[], loud: number): boolean {
   let sounding = 0
   for (const { candidates, clarity, levelDb } of frames) {
     if (levelDb > loud - 30) sounding++
-    const best = candidates.reduce<PitchCandidate | null>(
-      (most, each) => (most && most.probability >= each.probability ? most : each),
-      null,
-    )
+    const best = likeliestOf(candidates)
     const isClear = best !== null && clarity >= 0.7 && levelDb > loud - 30 && best.frequencyHz < 600
     pitches.push(isClear ? 1200 * Math.log2(best.frequencyHz) : null)
   }

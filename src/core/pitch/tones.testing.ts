@@ -1,3 +1,4 @@
+import { frequencyOfKey, listeningRate } from './listenerSettings'
 import { chanceFrom } from './playedLines.testing'
 
 /** How a tone for tests is made. */
@@ -55,4 +56,34 @@ export function tone(
         sample * scale + noise * (2 * chance() - 1) + hum * Math.sin((2 * Math.PI * 50 * index) / sampleRate),
     ),
   }
+}
+
+/** Nothing, for a while. */
+export const silence = (seconds: number) => new Float32Array(Math.round(seconds * listeningRate))
+
+/** A string that is plucked and dies away, in tune with A4 = 440 Hz. */
+export const plucked = (key: number, seconds: number) =>
+  tone(frequencyOfKey(key, 440), seconds, listeningRate, {
+    harmonics: [1, 0.5, 0.4, 0.2, 0.1],
+    dieSeconds: 1.5,
+  }).samples
+
+/** One sound behind the other. */
+export function joined(parts: readonly Float32Array[]): Float32Array {
+  const all = new Float32Array(parts.reduce((sum, part) => sum + part.length, 0))
+  let at = 0
+  for (const part of parts) {
+    all.set(part, at)
+    at += part.length
+  }
+  return all
+}
+
+/** A line that slides or steps from key to key. @param keyAt where it is at each second */
+export function bowed(keyAt: (seconds: number) => number, seconds: number): Float32Array {
+  let cycles = 0
+  return Float32Array.from({ length: listeningRate * seconds }, (_, index) => {
+    cycles += frequencyOfKey(keyAt(index / listeningRate), 440) / listeningRate
+    return 0.2 * (Math.sin(2 * Math.PI * cycles) + 0.4 * Math.sin(4 * Math.PI * cycles))
+  })
 }

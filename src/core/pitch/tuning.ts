@@ -1,4 +1,5 @@
 import { keyOfFrequency } from './listenerSettings'
+import { likeliestOf } from './periods'
 import type { SoundFrame } from './soundFrames'
 
 /** About a period of vibrato, in frames: over it, what sways has its middle. Where no note lasts so long, the shorter time has to do. */
@@ -15,8 +16,10 @@ const widestSwayKeys = 1.3
  */
 export function tuningOf(frames: readonly SoundFrame[], concertHz: number): number {
   const pitches = frames.map(({ candidates, clarity }) => {
-    const best = candidates.find(({ probability }) => probability > 0.5)
-    return best && clarity > 0.85 ? keyOfFrequency(best.frequencyHz, concertHz) : null
+    const best = likeliestOf(candidates)
+    return best && best.probability > 0.5 && clarity > 0.85
+      ? keyOfFrequency(best.frequencyHz, concertHz)
+      : null
   })
   for (const frameCount of swayFrames) {
     const cents = middleOf(pitches, frameCount)

@@ -76,6 +76,5 @@ export async function loadChordModel({ topology, weights, wasm }: ChordModelFile
       }
       return { frames, sounding, beginning }
     },
-    dispose: () => model.dispose(),
   }
 }

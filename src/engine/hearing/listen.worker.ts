@@ -1,6 +1,7 @@
 import { expose, transfer } from 'comlink'
 import { barsOfMidi } from '@/core/formats/barsOfMidi'
 import { ImportError } from '@/core/formats/midiToProject'
+import type { MidiFile } from '@/core/midi/standardMidiFile/model'
 import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
 import { heardMidi } from '@/core/pitch/heardMidi'
 import { type ListenerPreset, listenerSettingsOf, programOf } from '@/core/pitch/listenerSettings'
@@ -82,20 +83,19 @@ const api = {
     notes: readonly HeardNote[],
     preset: ListenerPreset,
     tempoBpm: number | null,
-  ): { bytes: Uint8Array; bars: number | null } {
+  ): Uint8Array {
     const file = heardMidi(name, notes, programOf[preset], tempoBpm ?? undefined)
-    const barred = tempoBpm === null ? barredOrNot({ ...file, warnings: [] }) : null
-    const bytes = writeMidiFile(barred?.file ?? file)
-    return transfer({ bytes, bars: barred?.bars ?? null }, [bytes.buffer])
+    const bytes = writeMidiFile(tempoBpm === null ? withBars({ ...file, warnings: [] }) : file)
+    return transfer(bytes, [bytes.buffer])
   },
 }
 
 /** Too few notes have no bars to be found in: then they stand where they were heard. */
-function barredOrNot(file: Parameters<typeof barsOfMidi>[0]) {
+function withBars(file: MidiFile): Omit<MidiFile, 'warnings'> {
   try {
-    return barsOfMidi(file)
+    return barsOfMidi(file).file
   } catch (error) {
-    if (error instanceof ImportError) return null
+    if (error instanceof ImportError) return file
     throw error
   }
 }

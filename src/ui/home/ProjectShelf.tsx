@@ -8,6 +8,7 @@ import { useStore } from 'zustand'
 import { openableEndings } from '@/core/formats/openFile'
 import type { Template } from '@/core/project/template'
 import { safeFileName } from '@/core/separation/splitFile'
+import { soundEndings } from '@/core/sound/holdsSound'
 import { createComputing } from '@/state/computing'
 import {
   duplicateProject,
@@ -21,7 +22,7 @@ import { prepareEngraver } from '@/state/engraverThread'
 import { keepAllInstruments, keptProgram } from '@/state/keptProgram'
 import { whenLeft } from '@/state/leaving'
 import { withProjectToOneself } from '@/state/projectLock'
-import { isSoundFile, soundEndings } from '@/state/recordings'
+import { isRecording } from '@/state/recordings'
 import { listTemplates } from '@/state/rig'
 import { askToPersist, type StorageRoom, storageRoom } from '@/state/storageRoom'
 import { Button } from '../controls/Button'
@@ -53,7 +54,7 @@ export function ProjectShelf() {
   } | null>(null)
   const [isBusy, setIsBusy] = useState(false)
   /** Recordings that are read one after the other. */
-  const [toRead, setToRead] = useState<readonly File[]>([])
+  const [toRead, setToRead] = useState<readonly { readonly id: string; readonly file: File }[]>([])
   const [templates, setTemplates] = useState<readonly Template[]>([])
   const [startId, setStartId] = useState('keyboard')
   const fileInput = useRef<HTMLInputElement>(null)
@@ -121,12 +122,14 @@ export function ProjectShelf() {
     startId === 'standIns' ? startId : (templates.find((template) => template.id === startId) ?? 'keyboard')
 
   /** One file is opened at once; several come to lie on the shelf. */
-  const bringInFiles = (all: readonly File[]) => {
-    const sounds = all.filter(isSoundFile)
-    if (sounds.length > 0) setToRead((before) => [...before, ...sounds])
-    const files = all.filter((file) => !isSoundFile(file))
+  const bringInFiles = async (all: readonly File[]) => {
+    const areRecordings = await Promise.all(all.map(isRecording))
+    const recordings = all.filter((_, index) => areRecordings[index])
+    setToRead((before) => [...before, ...recordings.map((file) => ({ id: crypto.randomUUID(), file }))])
+    const files = all.filter((_, index) => !areRecordings[index])
     const [first] = files
     if (!first) return
+    const isAlone = all.length === 1
     const what =
       files.length === 1
         ? `“${first.name}” was not brought in, and nothing was changed`
@@ -138,7 +141,7 @@ export function ProjectShelf() {
           const { project, warnings } = await bringIn(computing, file)
           if (warnings.length > 0)
             sessionStorage.setItem(`notice ${project.id}`, `Brought in, with remarks: ${someOf(warnings)}`)
-          if (files.length === 1) open(project.id, 'tracks')
+          if (isAlone) open(project.id, 'tracks')
         } catch (error) {
           if (files.length === 1) throw error
           problems.push(`“${file.name}”: ${error instanceof Error ? error.message : String(error)}`)
@@ -149,6 +152,16 @@ export function ProjectShelf() {
       }
       if (files.length > 1) setMessage({ text: `${files.length} pieces were brought in.`, isProblem: false })
     })
+  }
+
+  const [recording] = toRead
+  const nextRecording = () => setToRead((before) => before.slice(1))
+  /** The last one opens at once; while others wait to be read, it comes to lie on the shelf. */
+  const takeNotes = async (midi: File) => {
+    const { project } = await bringIn(computing, midi)
+    await refresh()
+    nextRecording()
+    if (toRead.length === 1) open(project.id, 'tracks')
   }
 
   return (
@@ -208,19 +221,22 @@ export function ProjectShelf() {
           onChange={setStartId}
         />
       </div>
-      {toRead[0] && (
+      {recording && (
         <div className="mt-5">
           <ReadRecording
-            key={`${toRead[0].name} ${toRead[0].lastModified} ${toRead.length}`}
-            file={toRead[0]}
-            taking="Open them as a piece"
+            key={recording.id}
+            file={recording.file}
+            taking={toRead.length === 1 ? 'Open them as a piece' : 'Put them on the shelf as a piece'}
             tempoBpm={null}
-            onTake={async (midi) => {
-              await bringInFiles([midi])
-              setToRead((before) => before.slice(1))
-            }}
-            onLeave={() => setToRead((before) => before.slice(1))}
+            onTake={takeNotes}
+            onLeave={nextRecording}
           />
+          {toRead.length > 1 && (
+            <p className="mt-1.5 text-[13px] text-soft">
+              {toRead.length - 1} more {toRead.length === 2 ? 'recording waits' : 'recordings wait'} to be
+              read.
+            </p>
+          )}
         </div>
       )}
       {message && (

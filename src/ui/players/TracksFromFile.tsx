@@ -5,7 +5,8 @@ import { type BringingInto, bringInto } from '@/core/project/bringInto'
 import { contextOf } from '@/core/project/context'
 import { soundingNotes } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
-import { isSoundFile, soundEndings } from '@/state/recordings'
+import { soundEndings } from '@/core/sound/holdsSound'
+import { isRecording } from '@/state/recordings'
 import { Button } from '../controls/Button'
 import { Choice } from '../controls/Choice'
 import { FileInput } from '../controls/FileInput'
@@ -31,18 +32,21 @@ export function TracksFromFile() {
   const project = useProject()
   const fileInput = useRef<HTMLInputElement>(null)
   const [opened, setOpened] = useState<Opened | null>(null)
-  const [recording, setRecording] = useState<File | null>(null)
+  const [recording, setRecording] = useState<{ readonly id: string; readonly file: File } | null>(null)
   const [way, setWay] = useState<BringingInto>({ atBar: 1, time: 'piece', inPlaceOf: null })
+  const opening = async (file: File) => {
+    const bytes = new Uint8Array(await file.arrayBuffer())
+    const identity = { id: 'brought', name: file.name, nowMs: 0 }
+    const { project: brought, warnings } = await session.computing.run((compute) =>
+      compute.open(bytes, identity),
+    )
+    const here = contextOf(project).meterMap.measureAt(Math.max(0, session.positionTicks())).index + 1
+    setWay({ atBar: here, time: project.tracks.length === 0 ? 'file' : 'piece', inPlaceOf: null })
+    setOpened({ fileName: file.name, brought, warnings })
+  }
   const open = async (file: File) => {
     try {
-      const bytes = new Uint8Array(await file.arrayBuffer())
-      const identity = { id: 'brought', name: file.name, nowMs: 0 }
-      const { project: brought, warnings } = await session.computing.run((compute) =>
-        compute.open(bytes, identity),
-      )
-      const here = contextOf(project).meterMap.measureAt(Math.max(0, session.positionTicks())).index + 1
-      setWay({ atBar: here, time: project.tracks.length === 0 ? 'file' : 'piece', inPlaceOf: null })
-      setOpened({ fileName: file.name, brought, warnings })
+      await opening(file)
     } catch (error) {
       const reason = error instanceof Error ? error.message : String(error)
       session.notify(`“${file.name}” was not brought in, and nothing was changed: ${reason}.`, true)
@@ -70,20 +74,20 @@ export function TracksFromFile() {
         input={fileInput}
         label="File with tracks for this piece"
         accept={[...openableEndings, ...soundEndings].join()}
-        onPick={([file]) => {
+        onPick={async ([file]) => {
           if (!file) return
-          if (isSoundFile(file)) setRecording(file)
-          else void open(file)
+          if (await isRecording(file)) setRecording({ id: crypto.randomUUID(), file })
+          else await open(file)
         }}
       />
       {recording && (
         <ReadRecording
-          key={`${recording.name} ${recording.lastModified}`}
-          file={recording}
+          key={recording.id}
+          file={recording.file}
           taking="Take these notes"
           tempoBpm={contextOf(project).tempoMap.tempoAt(Math.max(0, session.positionTicks()))}
           onTake={async (midi) => {
-            await open(midi)
+            await opening(midi)
             setRecording(null)
           }}
           onLeave={() => setRecording(null)}

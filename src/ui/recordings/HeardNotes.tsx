@@ -28,9 +28,8 @@ export function HeardNotes({
   const frame = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const { width } = useSize(frame)
-  const keys = notes.map(({ key }) => key)
-  const low = Math.min(60, ...keys) - 2
-  const high = Math.max(67, ...keys) + 2
+  const low = notes.reduce((least, { key }) => Math.min(least, key), 60) - 2
+  const high = notes.reduce((most, { key }) => Math.max(most, key), 67) + 2
   const rowPx = heightPx / (high - low + 1)
   const pxToSecond = Math.max(0, width - namesPx) / seconds
   const place = (note: HeardNote) => ({

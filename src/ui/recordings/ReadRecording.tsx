@@ -45,7 +45,7 @@ export function ReadRecording({
 }) {
   const [recordings] = useState(createRecordings)
   const { share, read, problem } = useStore(recordings.state)
-  const [sound, setSound] = useState<Sound | null>(null)
+  const [decoded, setDecoded] = useState<Sound | null>(null)
   const [refusal, setRefusal] = useState<string | null>(null)
   const [wish, setWish] = useState({ preset: 'any' as ListenerPreset, concertHz: 440, hasChords: false })
   const [threshold, setThreshold] = useState(usualConfidence)
@@ -55,7 +55,7 @@ export function ReadRecording({
   useEffect(() => {
     let isCurrent = true
     recordings.decode(file).then(
-      (decoded) => isCurrent && setSound(decoded),
+      (sound) => isCurrent && setDecoded(sound),
       (error: Error) => isCurrent && setRefusal(error.message),
     )
     return () => {
@@ -89,7 +89,7 @@ export function ReadRecording({
       <h2 className="flex items-center gap-2 font-serif text-lg font-semibold">
         <FileAudio size={17} aria-hidden />
         <span className="min-w-0 truncate">{file.name}</span>
-        {sound && <span className="font-sans text-[13px] font-normal text-soft">{lengthOf(sound)}</span>}
+        {decoded && <span className="font-sans text-[13px] font-normal text-soft">{lengthOf(decoded)}</span>}
       </h2>
       {refusal !== null ? (
         <div className="flex flex-wrap items-center justify-between gap-3">
@@ -129,8 +129,8 @@ export function ReadRecording({
           <div className="flex flex-wrap items-center gap-3">
             <Button
               look={read ? 'plain' : 'main'}
-              disabled={!sound || share !== null}
-              onClick={() => sound && void recordings.read(sound, wish)}
+              disabled={!decoded || share !== null}
+              onClick={() => decoded && void recordings.read(decoded, wish)}
             >
               <Ear size={15} aria-hidden /> {read ? 'Read it again' : 'Read its notes'}
             </Button>
@@ -143,7 +143,7 @@ export function ReadRecording({
               Leave it
             </Button>
             <span role="status" className="text-soft">
-              {!sound
+              {!decoded
                 ? 'Taking the sound out of the file…'
                 : share !== null
                   ? `${Math.floor(share * 100)} % read…`
