@@ -1,6 +1,10 @@
-import { mkdtempSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import AxeBuilder from '@axe-core/playwright'
+import { createDemo } from '@/core/demo/harbourEvening'
+import { projectToMidi } from '@/core/formats/projectToMidi'
+import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
 import { chordsByChance, lineByChance, playedBySampler, usualManner } from '@/core/pitch/playedLines.testing'
 import { writeWav } from '@/core/sound/wav'
 import { expect, test } from './fixtures'
@@ -101,4 +105,59 @@ test('what is no sound is refused, silence is told, and a reading that is stoppe
   await expect(reading.getByRole('status')).toContainText('% read')
   await reading.getByRole('button', { name: 'Leave it' }).click()
   await expect(reading).toHaveCount(0)
+})
+
+test('several files at once: notes lie on the shelf, recordings are read one after the other', async ({
+  page,
+}) => {
+  await page.goto('/')
+  const { project } = createDemo('demo', 0, 'keyboard')
+  const midi = Buffer.from(writeMidiFile(projectToMidi(project, project.tracks, 480)))
+  const wav = readFileSync(lineFile())
+  const input = page.getByLabel('File to bring in')
+  await input.setInputFiles([
+    { name: 'first.wav', mimeType: 'audio/wav', buffer: wav },
+    // As some systems call it, and a name that says nothing.
+    { name: 'quay evening.mid', mimeType: 'audio/mid', buffer: midi },
+    { name: 'second', mimeType: '', buffer: wav },
+  ])
+  const reading = page.getByRole('region', { name: 'Read a recording' })
+  await expect(reading).toContainText('first.wav')
+  await expect(page.getByText('1 more recording waits to be read.')).toBeVisible()
+  await expect(page.getByText('quay evening').first()).toBeVisible()
+  await reading.getByRole('button', { name: 'Read its notes' }).click()
+  await expect(reading.getByTestId('heard-notes')).toHaveText(/notes/, { timeout: 30_000 })
+  // A third one comes while the first is looked at: nothing of that is lost.
+  await input.setInputFiles({ name: 'third.wav', mimeType: 'audio/wav', buffer: wav })
+  await expect(page.getByText('2 more recordings wait to be read.')).toBeVisible()
+  await expect(reading.getByTestId('heard-notes')).toHaveText(/notes/)
+  await reading.getByRole('button', { name: 'Put them on the shelf as a piece' }).dblclick()
+  await expect(reading).toContainText('second')
+  await expect(page.getByLabel('Open first', { exact: true })).toHaveCount(1)
+  await reading.getByRole('button', { name: 'Leave it' }).click()
+  await expect(reading).toContainText('third.wav')
+  // Reloaded in the middle, what was taken is there.
+  await reading.getByRole('button', { name: 'Read its notes' }).click()
+  await page.reload()
+  await expect(page.getByLabel('Open first', { exact: true })).toHaveCount(1)
+  await expect(reading).toHaveCount(0)
+})
+
+test('what is cut off at the top is told; what was brought in is taken back; nobody is kept out', async ({
+  page,
+}) => {
+  const loud = playedBySampler(line, 71).map((sample) => Math.max(-1, Math.min(1, sample * 30)))
+  await newPiece(page)
+  await page.getByLabel('File with tracks for this piece').setInputFiles(wavFile('too loud.wav', loud))
+  const reading = page.getByRole('region', { name: 'Read a recording' })
+  await reading.getByRole('button', { name: 'Read its notes' }).click()
+  await expect(reading).toContainText('cut off at the top', { timeout: 30_000 })
+  const { violations } = await new AxeBuilder({ page }).include('[aria-label="Read a recording"]').analyze()
+  expect(violations.map(({ id, nodes }) => [id, nodes.map(({ html }) => html)])).toEqual([])
+  await reading.getByRole('button', { name: 'Take these notes' }).click()
+  await page.getByRole('button', { name: 'Bring it in' }).click()
+  await goTo(page, 'Tracks')
+  await expect(page.getByText('too loud').first()).toBeVisible()
+  await page.getByRole('button', { name: /^Undo/ }).click()
+  await expect(page.getByText('too loud')).toHaveCount(0)
 })
