@@ -108,5 +108,5 @@ export const remarkOf: Readonly<Record<SoundProblem, string>> = {
   clipped: 'The sound is too loud for the input and is cut off at the top. Turn the input down.',
   hums: 'The mains hum between the notes. Another cable or place may help; soft notes may be lost in it.',
   noise: 'There is hardly any pitch in this sound: what is noise cannot become notes.',
-  speech: 'This sounds like somebody speaking. Spoken pitches glide, so few of them become notes.',
+  speech: 'This sounds like somebody speaking. Spoken pitches glide: its notes are guesses.',
 }

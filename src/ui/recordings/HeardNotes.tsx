@@ -6,6 +6,8 @@ import { useSize } from '../controls/useSize'
 import { canvasFont, paperColours, prepareCanvas } from '../tracks/canvas'
 
 const heightPx = 220
+/** A line on few keys is not drawn larger than this allows. */
+const leastKeys = 16
 /** Noteheads thinner than this cannot be pressed. */
 const leastWidthPx = 3
 /** Names of keys stand before the notes. */
@@ -28,8 +30,8 @@ export function HeardNotes({
   const frame = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const { width } = useSize(frame)
-  const low = notes.reduce((least, { key }) => Math.min(least, key), 60) - 2
-  const high = notes.reduce((most, { key }) => Math.max(most, key), 67) + 2
+  const low = notes.reduce((least, { key }) => Math.min(least, key), 127) - 2
+  const high = Math.max(low + leastKeys, notes.reduce((most, { key }) => Math.max(most, key), 0) + 2)
   const rowPx = heightPx / (high - low + 1)
   const pxToSecond = Math.max(0, width - namesPx) / seconds
   const place = (note: HeardNote) => ({

@@ -9,7 +9,7 @@ import {
 } from '@/core/pitch/listenerSettings'
 import type { HeardNote } from '@/core/pitch/readLine'
 import { usualConfidence } from '@/core/pitch/readSound'
-import { remarkOf } from '@/core/pitch/soundRemarks'
+import { remarkOf, type SoundProblem } from '@/core/pitch/soundRemarks'
 import type { Sound } from '@/core/sound/readWav'
 import { createRecordings } from '@/state/recordings'
 import { Button } from '../controls/Button'
@@ -64,6 +64,13 @@ export function ReadRecording({
     }
   }, [recordings, file])
 
+  const [address, setAddress] = useState<string | null>(null)
+  useEffect(() => {
+    const made = URL.createObjectURL(file)
+    setAddress(made)
+    return () => URL.revokeObjectURL(made)
+  }, [file])
+
   const isTaken = (note: HeardNote) =>
     byHand.get(note) ?? (!read?.wish.hasChords || note.confidence >= threshold)
   const taken = read?.notes.filter(isTaken) ?? []
@@ -87,9 +94,15 @@ export function ReadRecording({
       className="w-full space-y-3 border-l-4 border-verdigris bg-sheet p-3.5"
     >
       <h2 className="flex items-center gap-2 font-serif text-lg font-semibold">
-        <FileAudio size={17} aria-hidden />
-        <span className="min-w-0 truncate">{file.name}</span>
-        {decoded && <span className="font-sans text-[13px] font-normal text-soft">{lengthOf(decoded)}</span>}
+        <FileAudio size={17} aria-hidden className="shrink-0" />
+        <span className="min-w-0 truncate" title={file.name}>
+          {file.name}
+        </span>
+        {decoded && (
+          <span className="whitespace-nowrap font-sans text-[13px] font-normal text-soft">
+            {lengthOf(decoded)}
+          </span>
+        )}
       </h2>
       {refusal !== null ? (
         <div className="flex flex-wrap items-center justify-between gap-3">
@@ -102,6 +115,10 @@ export function ReadRecording({
         </div>
       ) : (
         <>
+          {decoded && address && (
+            // biome-ignore lint/a11y/useMediaCaption: it is the user's own music
+            <audio controls src={address} aria-label="The recording" className="h-8 w-full max-w-md" />
+          )}
           <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
             <Choice
               label="It holds"
@@ -166,12 +183,15 @@ export function ReadRecording({
               ))}
             </ul>
           )}
-          <HeardNotes
-            notes={read.notes}
-            seconds={read.seconds}
-            isTaken={isTaken}
-            onToggle={(note) => setByHand(new Map(byHand).set(note, !isTaken(note)))}
-          />
+          {read.notes.length === 0 && read.problems.length === 0 && <p>No note was found in it.</p>}
+          {read.notes.length > 0 && (
+            <HeardNotes
+              notes={read.notes}
+              seconds={read.seconds}
+              isTaken={isTaken}
+              onToggle={(note) => setByHand(new Map(byHand).set(note, !isTaken(note)))}
+            />
+          )}
           {read.wish.hasChords && (
             <div className="flex flex-wrap items-center gap-3 text-[13px]">
               <span className="text-soft">only what is sure</span>
@@ -197,13 +217,18 @@ export function ReadRecording({
               {taken.length === 1 ? ' note' : ' notes'}
               {read.notes.length > taken.length && `, ${read.notes.length - taken.length} doubtful ones left`}
             </span>
-            <span className="text-soft">{tuningWords(read.tuningCents, read.wish.concertHz)}</span>
+            {read.notes.length > 0 && !read.problems.some((each) => hasNoTuning.has(each)) && (
+              <span className="text-soft">{tuningWords(read.tuningCents, read.wish.concertHz)}</span>
+            )}
           </div>
         </>
       )}
     </section>
   )
 }
+
+/** What has these problems has pitches anywhere. */
+const hasNoTuning: ReadonlySet<SoundProblem> = new Set(['noise', 'speech', 'hums'])
 
 function lengthOf({ sampleRate, channels }: Sound): string {
   const seconds = (channels[0]?.length ?? 0) / sampleRate
