@@ -8,7 +8,7 @@ const common = { bundle: true, format: 'esm', legalComments: 'none', logLevel: '
 
 await build({
   ...common,
-  entryPoints: { synth: 'src/engine/synth/synth.worklet.ts' },
+  entryPoints: { synth: 'src/engine/synth/synth.worklet.ts', ear: 'src/engine/soundInput/ear.worklet.ts' },
   outdir: 'public/worklets',
   target: 'es2022',
   minify: true,

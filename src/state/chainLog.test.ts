@@ -22,6 +22,7 @@ function workshop(change: (project: Project) => Project = (project) => project) 
       portName: '',
       group: '',
       compensationMs: 0,
+      soundInput: null,
       effects: [],
     },
     { kind: 'program', program: 0 },

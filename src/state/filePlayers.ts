@@ -63,6 +63,7 @@ export function createFilePlayers(store: ProjectStore) {
                 portName: title,
                 group: parts.length > 1 ? title : '',
                 compensationMs: 0,
+                soundInput: null,
                 effects: [],
               },
               part.instrument,

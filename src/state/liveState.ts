@@ -1,10 +1,26 @@
 import { createStore, type StoreApi } from 'zustand/vanilla'
 import type { TakeAccount } from '@/core/capture/takeAccount'
 import type { AsidePart } from '@/core/project/salvage'
+import type { Milliseconds } from '@/core/time/units'
 import type { KeyboardSettings } from '@/engine/midiInput/computerKeyboard'
 import type { MidiAvailability } from '@/engine/midiInput/midiInputs'
 import type { LiveFlow, StreamCount, TransportState } from '@/engine/protocol'
+import type { KnownSoundInput } from '@/engine/soundInput/microphones'
 import type { AudioState } from './sound'
+
+/** How an input is at the moment; sentences are said as they are. */
+export type SoundInputState =
+  /** A press is needed before it can be opened. */
+  | { readonly state: 'waiting'; readonly reason: string }
+  | { readonly state: 'opening' }
+  | {
+      readonly state: 'listening'
+      readonly channelCount: number
+      readonly latencyMs: Milliseconds
+      /** What the browser does to the sound although it was asked not to. */
+      readonly remarks: readonly string[]
+    }
+  | { readonly state: 'absent'; readonly reason: string }
 
 /** What is happening right now: nothing of it is stored. */
 export interface LiveState {
@@ -38,6 +54,12 @@ export interface LiveState {
   readonly cableReaders: Readonly<Record<string, readonly string[]>>
   /** A port that was shut because more came from it than anybody plays. */
   readonly shutPortId: string | null
+  /** Inputs of sound that are sources here, by source. */
+  readonly soundInputs: Readonly<Record<string, SoundInputState>>
+  /** Inputs of sound that the machine has, once the browser names them. */
+  readonly inputDevices: readonly KnownSoundInput[]
+  /** Sound comes in; browsers wait for a press before it does. */
+  readonly isHearing: boolean
   readonly followedClock: { readonly isRunning: boolean; readonly tempoBpm: number | null }
 }
 
@@ -62,6 +84,9 @@ export function createLiveState(): LiveStore {
     flows: [],
     cableReaders: {},
     shutPortId: null,
+    soundInputs: {},
+    inputDevices: [],
+    isHearing: false,
     followedClock: { isRunning: false, tempoBpm: null },
   }))
 }

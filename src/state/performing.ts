@@ -1,6 +1,7 @@
 import { contextOf } from '@/core/project/context'
 import type { InputAddress } from '@/core/routing/address'
-import type { Milliseconds } from '@/core/time/units'
+import type { Stretch } from '@/core/time/timeSchemas'
+import type { Milliseconds, Ticks } from '@/core/time/units'
 import { epochNowMs } from '@/engine/clock'
 import type { TransportState } from '@/engine/protocol'
 import type { Backing } from './backing'
@@ -8,6 +9,7 @@ import type { EngineLink } from './engineLink'
 import type { LiveNotes } from './liveNotes'
 import type { LiveStore } from './liveState'
 import type { ProjectStore } from './projectStore'
+import type { SoundInputs } from './soundInputs'
 import type { Sources } from './sources'
 import { longestLeavingMs } from './takeKeeper'
 import { reserveTakeSerial } from './takes'
@@ -18,6 +20,7 @@ interface PerformingOptions {
   readonly live: LiveStore
   readonly engine: EngineLink
   readonly sources: Sources
+  readonly soundInputs: SoundInputs
   readonly control: TransportControl
   readonly backing: Backing
   readonly liveNotes: LiveNotes
@@ -26,10 +29,21 @@ interface PerformingOptions {
 
 /** Those who play and what is heard of them: they begin and end with the transport. */
 export function createPerforming(options: PerformingOptions) {
-  const { store, live, engine, sources, control } = options
+  const { store, live, engine, sources, soundInputs, control } = options
+
+  /** Stand-ins and files, those that send notes and those that are heard. */
+  function havePlayed(startMs: Milliseconds, fromTicks: Ticks, loop: Stretch | null = null): void {
+    sources.perform(startMs, fromTicks, loop)
+    soundInputs.perform(startMs, fromTicks, loop)
+  }
+
+  function letStandInsStop(): void {
+    sources.stopPerforming()
+    soundInputs.stopPerforming()
+  }
 
   function endPerforming(): void {
-    sources.stopPerforming()
+    letStandInsStop()
     live.setState({ isRehearsing: false })
   }
 
@@ -55,9 +69,9 @@ export function createPerforming(options: PerformingOptions) {
       )
       if (transport.state === 'recording') {
         options.liveNotes.clear()
-        sources.perform(transport.startedAtMs, transport.fromTicks, transport.loop)
+        havePlayed(transport.startedAtMs, transport.fromTicks, transport.loop)
       } else if (transport.state !== 'waiting') {
-        sources.stopPerforming()
+        letStandInsStop()
         if (transport.state === 'stopped') live.setState({ isRehearsing: false })
       }
     },
@@ -89,7 +103,7 @@ export function createPerforming(options: PerformingOptions) {
       async rehearse(): Promise<void> {
         await options.startAudio()
         live.setState({ isRehearsing: true })
-        sources.perform(epochNowMs() + 200, 0)
+        havePlayed(epochNowMs() + 200, 0)
       },
 
       /** What was played while nothing recorded becomes a take. */

@@ -29,6 +29,7 @@ import { createProjectStore } from './projectStore'
 import { followCables } from './rig'
 import { createSound } from './sound'
 import { createSoundFiles } from './soundFiles'
+import { createSoundInputs } from './soundInputs'
 import { createSources } from './sources'
 import { createTakeKeeper } from './takeKeeper'
 import { createTakingApart } from './takingApart'
@@ -160,7 +161,9 @@ export async function openSession(loaded: LoadedProject) {
     midi: (midi) => live.setState({ midi }),
     keyboard: (keyboard) => live.setState({ keyboard }),
     problem,
+    soundHeard: () => soundInputs.settled(),
   })
+  const soundInputs = createSoundInputs({ store, live, join: sources.join, problem })
 
   const control = createTransportControl({
     store,
@@ -201,6 +204,7 @@ export async function openSession(loaded: LoadedProject) {
     live,
     engine,
     sources,
+    soundInputs,
     control,
     backing,
     liveNotes,
@@ -229,6 +233,7 @@ export async function openSession(loaded: LoadedProject) {
     engraving.stop()
     hearingPage.stop()
     chainLog.close()
+    await soundInputs.close()
     sources.close()
     backing.close()
     cables.close()
@@ -271,6 +276,7 @@ export async function openSession(loaded: LoadedProject) {
     ...connecting,
     cables,
     files,
+    soundInputs,
     backing,
     recoverTake: takeKeeper.recover,
     dismissTake: takeKeeper.dismiss,

@@ -46,6 +46,8 @@ interface SourceListeners {
   /** Every stream that plays gets a track of its own. */
   isSeatingEveryone(): boolean
   problem(text: string): void
+  /** Resolves when everything that was played into inputs of sound has come. */
+  soundHeard(): Promise<void>
 }
 
 /** Stand-ins play a loop this many times at most. */
@@ -198,6 +200,7 @@ export function createSources(tell: SourceListeners) {
       portName,
       group: '',
       compensationMs: 0,
+      soundInput: null,
       effects: [],
     }
     store
@@ -291,8 +294,17 @@ export function createSources(tell: SourceListeners) {
     input: onInput,
     /** Resolves when everything that ports had sent is handed over. */
     async handedOver(): Promise<void> {
-      await whenPageIsFree()
+      await Promise.all([whenPageIsFree(), tell.soundHeard()])
       forwarder.flush()
+    },
+    /** Listens to a port that is none of the machine's MIDI. @returns ends it: what it holds is let go */
+    join(port: MidiInputPort): () => void {
+      const stop = listenToPort(port, onInput, (reason) => refuse(port.name ?? port.id, reason))
+      return () => {
+        stop()
+        forwarder.flush()
+        tell.toEngine({ type: 'portLost', portId: port.id })
+      }
     },
     onActivity,
     send,

@@ -9,13 +9,13 @@ import {
 import { type TakeEvents, TakeRecorder } from '../capture/takeEvents'
 import type { TakeInfo } from '../capture/takeInfo'
 import { takeToNotes } from '../capture/takeToNotes'
-import { parseKeyName } from '../event/note'
 import type { Instrument } from '../midi/instrument'
 import { addSource, addTakes } from '../project/commands'
 import { emptyProject } from '../project/create'
 import type { Project, Source } from '../project/schema'
 import { TempoMap } from '../time/tempoMap'
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units'
+import { partLine } from './partLine'
 
 /**
  * The demo's invented world: six players of an ensemble in the harbour town of Sandmarch rehearse a piece for the
@@ -37,27 +37,6 @@ export interface StandInPlayer {
   readonly expression: Expression | null
   readonly habits: PlayerHabits
   readonly part: readonly PartNote[]
-}
-
-/** Reads a line such as "A4:1 D5:.5 r:1.5": note or rest, length in quarters; bar lines are for the eye. */
-function line(text: string, velocity: number): PartNote[] {
-  const notes: PartNote[] = []
-  let position = 0
-  for (const word of text.split(/[\s|]+/).filter(Boolean)) {
-    const [name, length] = word.split(':') as [string, string]
-    const [over, under] = length.split('/').map(Number) as [number, number | undefined]
-    const ticks = (over / (under ?? 1)) * TICKS_PER_QUARTER
-    const onsetTicks = Math.round(position)
-    const durationTicks = Math.round(position + ticks) - onsetTicks
-    if (name !== 'r')
-      for (const single of name.split('+')) {
-        const key = parseKeyName(single)
-        if (key === undefined) throw new Error(`"${single}" is not a note`)
-        notes.push({ onsetTicks, durationTicks, key, velocity })
-      }
-    position += ticks
-  }
-  return notes
 }
 
 const fluteLine = `
@@ -116,7 +95,7 @@ export const standInPlayers: readonly StandInPlayer[] = [
     instrument: { kind: 'program', program: 73 },
     expression: 'breath and bend',
     habits: { channel: 1, deviationMs: 11, biasMs: -4, gate: 0.93, velocitySpread: 8, seed: 11 },
-    part: line(fluteLine, 88),
+    part: partLine(fluteLine, 88),
   },
   {
     name: 'Benno’s piano',
@@ -125,7 +104,7 @@ export const standInPlayers: readonly StandInPlayer[] = [
     instrument: { kind: 'program', program: 0 },
     expression: 'sustain pedal',
     habits: { channel: 2, deviationMs: 9, biasMs: 3, gate: 0.9, velocitySpread: 7, seed: 23 },
-    part: [...line(rightHand, 70), ...line(leftHand, 76)].sort(
+    part: [...partLine(rightHand, 70), ...partLine(leftHand, 76)].sort(
       (a, b) => a.onsetTicks - b.onsetTicks || a.key - b.key,
     ),
   },
@@ -136,7 +115,7 @@ export const standInPlayers: readonly StandInPlayer[] = [
     instrument: { kind: 'program', program: 46 },
     expression: null,
     habits: { channel: 3, deviationMs: 10, biasMs: 6, gate: 0.95, velocitySpread: 6, seed: 37 },
-    part: line(harpLine, 72),
+    part: partLine(harpLine, 72),
   },
   {
     name: 'Runa’s drums',
@@ -154,7 +133,7 @@ export const standInPlayers: readonly StandInPlayer[] = [
     instrument: { kind: 'program', program: 42 },
     expression: null,
     habits: { channel: 1, deviationMs: 12, biasMs: 5, gate: 0.95, velocitySpread: 6, seed: 53 },
-    part: line(celloLine, 74),
+    part: partLine(celloLine, 74),
   },
   {
     name: 'Mette’s marimba',
@@ -163,7 +142,7 @@ export const standInPlayers: readonly StandInPlayer[] = [
     instrument: { kind: 'program', program: 12 },
     expression: null,
     habits: { channel: 1, deviationMs: 5, biasMs: -60, gate: 0.6, velocitySpread: 7, seed: 67 },
-    part: line(marimbaLine, 78),
+    part: partLine(marimbaLine, 78),
   },
 ]
 
@@ -186,6 +165,7 @@ export function seatStandIns(project: Project, players: readonly StandInPlayer[]
       portName: player.portName,
       group: '',
       compensationMs: 0,
+      soundInput: null,
       effects: [],
     }
     return addSource(next, source, player.instrument)
@@ -231,6 +211,7 @@ export function seatComputerKeyboard(project: Project, portId: string): Project 
       portName: 'this computer',
       group: '',
       compensationMs: 0,
+      soundInput: null,
       effects: [],
     },
     { kind: 'program', program: 11 },

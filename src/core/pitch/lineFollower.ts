@@ -17,7 +17,25 @@ export type FollowedEvent =
       readonly velocity: number
       readonly confidence: number
     }
-  | { readonly kind: 'off'; readonly timeMs: number; readonly key: number }
+  | {
+      readonly kind: 'off'
+      readonly timeMs: number
+      /** When it ended: where another follows, at its beginning. */
+      readonly endMs: number
+      readonly key: number
+    }
+
+/** What is heard at one moment, note or not: why a note was begun. */
+export interface FollowedFrame {
+  readonly timeMs: number
+  readonly levelDb: number
+  /** Between the keys, 60 being middle C; null: no pitch is heard. */
+  readonly place: number | null
+  /** From 0 to 1. */
+  readonly confidence: number
+  /** The key that sounds. */
+  readonly key: number | null
+}
 
 /** Five milliseconds from step to step. */
 const stepSamples = 110
@@ -42,6 +60,7 @@ interface Beginning {
 
 interface Sounding {
   readonly key: number
+  readonly onsetMs: number
   readonly sinceMs: number
   loudestDb: number
   /** Where the pitch has gone, and how long ago. */
@@ -77,6 +96,9 @@ export class LineFollower {
   private beginning: Beginning | null = null
   private sounding: Sounding | null = null
   private steps = 0
+  private frames: FollowedFrame[] = []
+  private place: number | null = null
+  private confidence = 0
 
   constructor(private readonly settings: ListenerSettings) {
     this.lowestHz = frequencyOfKey(settings.lowKey - 0.7, settings.concertHz)
@@ -104,10 +126,23 @@ export class LineFollower {
     return events
   }
 
+  /** @returns what was heard since this was asked last, every ten milliseconds; what nobody asks for is let go after a while */
+  takeFrames(): FollowedFrame[] {
+    const { frames } = this
+    this.frames = []
+    return frames
+  }
+
+  private keepFrame(timeMs: number, levelDb: number): void {
+    if (this.frames.length >= mostFrames) this.frames = []
+    const { place, confidence } = this
+    this.frames.push({ timeMs, levelDb, place, confidence, key: this.sounding?.key ?? null })
+  }
+
   /** The source is gone: what sounds ends. */
   end(): FollowedEvent[] {
     const events: FollowedEvent[] = []
-    this.release(this.nowMs(), events)
+    this.release(this.nowMs(), this.nowMs(), events)
     return events
   }
 
@@ -120,17 +155,22 @@ export class LineFollower {
     const nowMs = this.nowMs()
     const levelDb = levelOf(this.buffer, this.filled - 512, 512)
     const isStruck = this.isStruck(nowMs)
+    const isFrame = this.steps++ % 2 === 0
     if (levelDb < gateDb) {
       this.beginning = null
-      this.release(nowMs, events)
+      this.place = null
+      this.confidence = 0
+      this.release(nowMs, nowMs - levelBackMs, events)
+      if (isFrame) this.keepFrame(nowMs, levelDb)
       return
     }
     const isOther = !this.beginning || nowMs - this.beginning.sinceMs > 60
     if ((isStruck && isOther) || (!this.sounding && !this.beginning))
       this.beginning = { sinceMs: nowMs - stepMs, isStruck, place: Number.NaN, steps: 0 }
     if (this.beginning) this.decide(this.beginning, nowMs, levelDb, events)
-    if (this.sounding && !this.beginning?.isStruck && this.steps++ % 2 === 0)
+    if (this.sounding && !this.beginning?.isStruck && isFrame)
       this.follow(this.sounding, nowMs, levelDb, events)
+    if (isFrame) this.keepFrame(nowMs, levelDb)
   }
 
   /** Whether the spectrum and the level rise together, more than they did of late. */
@@ -165,7 +205,7 @@ export class LineFollower {
       this.beginning = null
       const key = Math.round(heard.place)
       if (this.sounding?.key === key && !beginning.isStruck) return
-      this.release(nowMs, events)
+      this.release(nowMs, beginning.sinceMs, events)
       this.begin(nowMs, beginning.sinceMs, key, heard.probability, levelDb, events)
     } else if (nowMs - beginning.sinceMs > longestBeginningMs) {
       this.beginning = this.sounding
@@ -180,7 +220,7 @@ export class LineFollower {
     sounding.loudestDb = Math.max(sounding.loudestDb, levelDb)
     if (heard.probability < 0.35) {
       sounding.lostMs += 2 * stepMs
-      if (sounding.lostMs > 90) this.release(nowMs, events)
+      if (sounding.lostMs > 90) this.release(nowMs, nowMs - sounding.lostMs, events)
       return
     }
     sounding.lostMs = 0
@@ -193,8 +233,9 @@ export class LineFollower {
     sounding.driftKey = key
     const patienceMs = harmonics.includes(Math.abs(key - sounding.key)) ? 90 : 35
     if (sounding.driftMs < patienceMs || levelDb < sounding.loudestDb - 30) return
-    this.release(nowMs, events)
-    this.begin(nowMs, nowMs - sounding.driftMs - 45, key, heard.probability, levelDb, events)
+    const sinceMs = nowMs - sounding.driftMs - 45
+    this.release(nowMs, sinceMs, events)
+    this.begin(nowMs, sinceMs, key, heard.probability, levelDb, events)
   }
 
   private hear(which: number): Heard {
@@ -212,7 +253,10 @@ export class LineFollower {
           : most,
       { frequencyHz: Number.NaN, probability: 0 },
     )
-    return { ...best, place: keyOfFrequency(best.frequencyHz, concertHz), clarity }
+    const place = keyOfFrequency(best.frequencyHz, concertHz)
+    this.place = Number.isNaN(place) ? null : place
+    this.confidence = best.probability
+    return { ...best, place, clarity }
   }
 
   private begin(
@@ -223,20 +267,33 @@ export class LineFollower {
     levelDb: number,
     events: FollowedEvent[],
   ): void {
-    this.sounding = { key, sinceMs: timeMs, loudestDb: levelDb, driftKey: -1, driftMs: 0, lostMs: 0 }
+    this.sounding = {
+      key,
+      onsetMs: Math.max(0, onsetMs),
+      sinceMs: timeMs,
+      loudestDb: levelDb,
+      driftKey: -1,
+      driftMs: 0,
+      lostMs: 0,
+    }
     const velocity = velocityOf(levelDb)
     events.push({ kind: 'on', timeMs, onsetMs: Math.max(0, onsetMs), key, velocity, confidence })
   }
 
-  private release(timeMs: number, events: FollowedEvent[]): void {
+  private release(timeMs: number, endMs: number, events: FollowedEvent[]): void {
     if (!this.sounding) return
-    events.push({ kind: 'off', timeMs, key: this.sounding.key })
+    const { key, onsetMs } = this.sounding
+    events.push({ kind: 'off', timeMs, endMs: Math.min(timeMs, Math.max(onsetMs, endMs)), key })
     this.sounding = null
   }
 }
 
 /** The longest lag at which enough of a window is left to compare, in samples. */
 const reachOf = (which: number) => windows[which]! * 0.58
+/** Half of what the level is told from. */
+const levelBackMs = 12
+/** Half a minute. */
+const mostFrames = 3000
 /** Vibrato and intonation sway this far from the middle of a key before it is another one. */
 const swayKeys = 0.75
 /** What has no pitch for so long is the noise of an attack, or none. */

@@ -13,7 +13,10 @@ export type SoundProblem = (typeof soundProblems)[number]
  * @param samples at `listeningRate`
  * @param frames what was heard in them
  */
-export function problemsOfSound(samples: Float32Array, frames: readonly SoundFrame[]): SoundProblem[] {
+export function problemsOfSound(
+  samples: Float32Array,
+  frames: readonly Omit<SoundFrame, 'timeMs'>[],
+): SoundProblem[] {
   const loud = loudestDb(frames.map(({ levelDb }) => levelDb))
   const problems: SoundProblem[] = []
   const voiced = frames.filter(({ clarity, levelDb }) => clarity > 0.8 && levelDb > loud - 30).length
@@ -31,18 +34,36 @@ export function problemsOfSound(samples: Float32Array, frames: readonly SoundFra
  * what was flat swings beyond full scale instead.
  */
 export function isCutOff(samples: Float32Array): boolean {
-  let flat = 0
-  let beyond = 0
-  let inRow = 1
-  let before = 0
-  for (const sample of samples) {
-    const size = Math.abs(sample)
-    inRow = size > fullHeight && sample === before ? inRow + 1 : 1
-    if (inRow === flatSamples) flat++
-    if (size > 1.0001) beyond++
-    before = sample
+  const cutOff = new CutOff()
+  cutOff.push(samples)
+  return cutOff.isHeard
+}
+
+/** The same of a sound that comes in pieces. */
+export class CutOff {
+  private flat = 0
+  private beyond = 0
+  private inRow = 1
+  private before = 0
+
+  push(samples: Float32Array): void {
+    for (const sample of samples) {
+      const size = Math.abs(sample)
+      this.inRow = size > fullHeight && sample === this.before ? this.inRow + 1 : 1
+      if (this.inRow === flatSamples) this.flat++
+      if (size > 1.0001) this.beyond++
+      this.before = sample
+    }
   }
-  return flat >= leastTimes || beyond >= leastTimes * 4
+
+  get isHeard(): boolean {
+    return this.flat >= leastTimes || this.beyond >= leastTimes * 4
+  }
+
+  forget(): void {
+    this.flat = 0
+    this.beyond = 0
+  }
 }
 const fullHeight = 0.9
 const flatSamples = 5
@@ -55,7 +76,7 @@ const swayFrames = 18
  * Where somebody speaks, there is no pitch half the time, and what there is moves by any distance: notes that are played or sung move by
  * semitones or not at all.
  */
-function isSpeech(frames: readonly SoundFrame[], loud: number): boolean {
+function isSpeech(frames: readonly Omit<SoundFrame, 'timeMs'>[], loud: number): boolean {
   const pitches: (number | null)[] = []
   let sounding = 0
   for (const { candidates, clarity, levelDb } of frames) {
@@ -78,7 +99,7 @@ function isSpeech(frames: readonly SoundFrame[], loud: number): boolean {
 }
 
 /** A steady tone of the mains while nobody plays: 50 or 60 hertz and what is above them stand out of the quietest moments. */
-function hums(samples: Float32Array, frames: readonly SoundFrame[], loud: number): boolean {
+function hums(samples: Float32Array, frames: readonly Pick<SoundFrame, 'levelDb'>[], loud: number): boolean {
   const sorted = frames.map(({ levelDb }) => levelDb).sort((a, b) => a - b)
   const isSteady = sorted[Math.floor(sorted.length * 0.05)]! > sorted[Math.floor(sorted.length * 0.95)]! - 3
   const quiet = frames

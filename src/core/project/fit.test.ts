@@ -96,6 +96,7 @@ const change: fc.Arbitrary<Change> = fc.oneof(
             portName: name,
             group: '',
             compensationMs: 0,
+            soundInput: null,
             effects: [],
           },
           { kind: 'none' },

@@ -196,6 +196,7 @@ function seatStreams(project: Project, generator: Generator, before?: Generator)
       portName: generator.name,
       group: streams.length > 1 ? generator.name : '',
       compensationMs: 0,
+      soundInput: null,
       effects: [],
     }
     const known = next.sources.find((each) => each.id === id)

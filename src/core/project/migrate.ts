@@ -134,6 +134,8 @@ const migrations: Migrations = {
     page: { ...defaultPageSetup, ...(isStored(old.page) ? old.page : {}) },
     tracks: each(old.tracks, (track) => ({ ...track, bracket: 'usual' })),
   }),
+  /** Whoever played sent notes; now sound is followed too. */
+  10: (old) => ({ ...old, sources: each(old.sources, (source) => ({ ...source, soundInput: null })) }),
 }
 
 function withNewSettings(settings: unknown): Stored {
@@ -164,7 +166,7 @@ function withWriting(track: Stored): Stored {
 export function migrateTemplate(stored: Readonly<Stored>): Stored {
   return {
     ...stored,
-    templateVersion: 5,
+    templateVersion: 6,
     tracks: each(stored.tracks, (track) => {
       const chained = 'effectChanges' in track ? track : withChain(track)
       const resting = 'doEffectsRest' in chained ? chained : withRest(chained)
@@ -172,7 +174,7 @@ export function migrateTemplate(stored: Readonly<Stored>): Stored {
       const written = 'writtenAs' in made ? made : withWriting(made)
       return { shortName: '', bracket: 'usual', ...written }
     }),
-    sources: each(stored.sources, (source) => ('effects' in source ? source : { ...source, effects: [] })),
+    sources: each(stored.sources, (source) => ({ effects: [], soundInput: null, ...source })),
   }
 }
 
@@ -209,6 +211,7 @@ const standIns: StandIns = {
     portName: '',
     group: '',
     compensationMs: 0,
+    soundInput: null,
     effects: [],
   },
   takes: { name: 'A take', earlyMs: 0, loop: null, compensations: [], clockPoints: [], chains: [] },

@@ -14,6 +14,7 @@ import type { Manuscript } from '../notation/manuscript/manuscript'
 import { keyChangeSchema, scoreSettingsSchema } from '../notation/scoreSettings'
 import { transpositionNames } from '../notation/transposition'
 import { pageSetupSchema } from '../pages/pageSetup'
+import { soundInputSchema } from '../pitch/soundInput'
 import { inputAddressSchema, portIdSchema } from '../routing/address'
 import { routeSchema } from '../routing/route'
 import { longestName } from '../text/bounded'
@@ -21,14 +22,14 @@ import { fastestPercent, slowestPercent } from '../time/speed'
 import { meterChangesSchema, stretchSchema, tempoChangesSchema, tickSchema } from '../time/timeSchemas'
 
 /** Version of the stored shape; `migrate.ts` brings older ones up to it. */
-export const projectSchemaVersion = 10
+export const projectSchemaVersion = 11
 
 const name = z.string().max(longestName)
 
 export const sourceSchema = z.object({
   id: z.string().min(1),
   name,
-  kind: z.enum(['standIn', 'computerKeyboard', 'midiPort', 'cable', 'midiFile', 'generator']),
+  kind: z.enum(['standIn', 'computerKeyboard', 'midiPort', 'cable', 'midiFile', 'generator', 'soundInput']),
   address: inputAddressSchema,
   /** What the player is, for the card: "wind controller", "two hands". */
   description: z.string().max(longestName),
@@ -38,6 +39,8 @@ export const sourceSchema = z.object({
   group: name,
   /** How late this source's events arrive; taken off when positions are derived. */
   compensationMs: z.number().min(-500).max(500),
+  /** The sound that is followed, and how; null for whoever sends notes. */
+  soundInput: soundInputSchema.nullable(),
   /** What is played passes these on its way to the tracks: their result is what is recorded. */
   effects: chainSchema,
 })

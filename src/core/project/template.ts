@@ -7,7 +7,7 @@ import { type Project, projectHeadSchema, sourceSchema, trackHeadSchema } from '
 
 /** A connection set-up without music: who plays, where it goes, how recording begins. */
 export const templateSchema = z.object({
-  templateVersion: z.literal(5),
+  templateVersion: z.literal(6),
   id: z.string().min(1).max(100),
   name: z.string().min(1).max(longestName),
   savedAtMs: z.number(),
@@ -22,14 +22,14 @@ export const templateSchema = z.object({
 
 export type Template = Readonly<z.infer<typeof templateSchema>>
 
-const earlierVersion = z.looseObject({ templateVersion: z.number().int().min(1).max(4) })
+const earlierVersion = z.looseObject({ templateVersion: z.number().int().min(1).max(5) })
 
 /** Files that play as players stay with their project; everything else of the wiring goes into the template. */
 export function templateOf(project: Project, id: string, name: string, nowMs: number): Template {
   const sources = project.sources.filter((source) => source.kind !== 'midiFile')
   const { click, countIn, clock, cables, foldedGroups } = project
   return {
-    templateVersion: 5,
+    templateVersion: 6,
     id,
     name,
     savedAtMs: nowMs,

@@ -22,3 +22,8 @@ const filePrefix = 'file:'
 export function filePortId(assetId: string): string {
   return `${filePrefix}${assetId}`
 }
+
+/** The port on which the notes of a followed sound come. */
+export function soundPortId(sourceId: string): string {
+  return `sound:${sourceId}`
+}

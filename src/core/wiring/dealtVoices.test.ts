@@ -20,6 +20,7 @@ function player(effects = [deal(4)]): Project {
       portName: 'Harbour keys',
       group: '',
       compensationMs: 0,
+      soundInput: null,
       effects,
     },
     { kind: 'program', program: 48 },

@@ -13,6 +13,7 @@ const player = (id: string, portId: string, portName: string): Source => ({
   portName,
   group: '',
   compensationMs: 0,
+  soundInput: null,
   effects: [],
 })
 const project = [player('one', 'id-1', 'Grey keyboard'), player('two', 'id-2', 'Blue pads')].reduce(

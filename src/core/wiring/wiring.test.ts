@@ -18,6 +18,7 @@ const source = (fields: Partial<Source>): Source => ({
   portName: 'Grey box',
   group: '',
   compensationMs: 0,
+  soundInput: null,
   effects: [],
   ...fields,
 })

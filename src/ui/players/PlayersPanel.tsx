@@ -1,6 +1,7 @@
 import { FileMusic, UserPlus, Users } from 'lucide-react'
 import { useRef } from 'react'
 import { seatedStandIns, seatStandIns, standInPlayers } from '@/core/demo/harbourEvening'
+import { soundingPlayers } from '@/core/demo/soundingPlayers'
 import { addTrack } from '@/core/project/commands'
 import type { WiringRemark } from '@/core/wiring/wiringRemark'
 import { Button } from '../controls/Button'
@@ -8,6 +9,7 @@ import { ColumnHeading } from '../controls/Choice'
 import { FileInput } from '../controls/FileInput'
 import { Section } from '../controls/Section'
 import { Tick } from '../controls/Tick'
+import { JoinBySound } from '../soundIn/JoinBySound'
 import { useLive, useProject, useSession } from '../workspace/sessionContext'
 import { CablesSection } from './CablesSection'
 import { ClockSection } from './ClockSection'
@@ -31,6 +33,7 @@ export function PlayersPanel({
       <ColumnHeading>The wiring</ColumnHeading>
       <Remarks remarks={remarks} onOpen={onOpen} />
       <JoinSection />
+      <JoinBySound />
       <CablesSection />
       <ClockSection />
       <SetupsSection />
@@ -75,7 +78,12 @@ function JoinSection() {
   const apply = session.store.getState().apply
   const seated = seatedStandIns(project).length
   const absent = standInPlayers.length - seated
-  const canPerform = project.sources.some((source) => source.kind === 'standIn' || source.kind === 'midiFile')
+  const canPerform = project.sources.some(
+    ({ kind, soundInput }) =>
+      kind === 'standIn' ||
+      kind === 'midiFile' ||
+      soundingPlayers.some((player) => player.deviceId === soundInput?.deviceId),
+  )
   const seatFile = (file: File) =>
     file
       .arrayBuffer()

@@ -10,6 +10,9 @@ import type { WiringRemark } from '@/core/wiring/wiringRemark'
 import { Button } from '../controls/Button'
 import { EditableName } from '../controls/EditableName'
 import { NumberField } from '../controls/NumberField'
+import { presetWords } from '../soundIn/presetWords'
+import { SoundInputLine } from '../soundIn/SoundInputLine'
+import { SoundInputSettings } from '../soundIn/SoundInputSettings'
 import { threadOf } from '../theme/threads'
 import { useLive, useSession } from '../workspace/sessionContext'
 import { LatencyMeasure } from './LatencyMeasure'
@@ -70,13 +73,19 @@ export function SourceCard({
         <p className="truncate text-[12px] text-soft">{source.description}</p>
       )}
       <p className="truncate text-[12px] text-soft">
-        {source.portName || 'MIDI port'} · channel {source.address.channel ?? 'any'}
+        {source.soundInput
+          ? `${source.portName === source.name ? 'sound in' : source.portName} · ${presetWords[source.soundInput.preset]}`
+          : `${source.portName || 'MIDI port'} · channel ${source.address.channel ?? 'any'}`}
         {source.compensationMs !== 0 && ` · ${source.compensationMs} ms taken off`}
       </p>
       {source.kind === 'computerKeyboard' && <KeyboardWords />}
+      {source.kind === 'soundInput' && <SoundInputLine source={source} />}
       <CardRemarks remarks={remarks} isOpen={isOpen} />
       {isOpen && (
         <div className="mt-2 space-y-2 border-t border-rule pt-2">
+          {source.soundInput && (
+            <SoundInputSettings source={source} input={source.soundInput} colour={thread.colour} />
+          )}
           <label className="flex items-center gap-1.5 text-[12px]">
             <span className="text-soft">group</span>
             <input

@@ -1,12 +1,7 @@
 import { Ear, FileAudio } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { useStore } from 'zustand'
-import {
-  highestConcertHz,
-  type ListenerPreset,
-  listenerPresets,
-  lowestConcertHz,
-} from '@/core/pitch/listenerSettings'
+import { highestConcertHz, type ListenerPreset, lowestConcertHz } from '@/core/pitch/listenerSettings'
 import type { HeardNote } from '@/core/pitch/readLine'
 import { usualConfidence } from '@/core/pitch/readSound'
 import { remarkOf, type SoundProblem } from '@/core/pitch/soundRemarks'
@@ -16,16 +11,8 @@ import { Button } from '../controls/Button'
 import { Choice } from '../controls/Choice'
 import { NumberField } from '../controls/NumberField'
 import { Slider } from '../controls/Slider'
+import { presetOptions } from '../soundIn/presetWords'
 import { HeardNotes } from './HeardNotes'
-
-const presetWords: Readonly<Record<ListenerPreset, string>> = {
-  any: 'any instrument',
-  voice: 'a voice',
-  guitar: 'a guitar',
-  bass: 'a bass',
-  wind: 'a wind instrument',
-  string: 'a bowed string',
-}
 
 /** Reads the sound of a file and offers the notes that are in it. */
 export function ReadRecording({
@@ -132,7 +119,7 @@ export function ReadRecording({
             <Choice
               label="played by"
               value={wish.preset}
-              options={listenerPresets.map((value) => ({ value, text: presetWords[value] }))}
+              options={presetOptions}
               onChange={(preset) => setWish({ ...wish, preset })}
             />
             <NumberField
