@@ -1,4 +1,4 @@
-import { type FollowedEvent, LineFollower } from '@/core/pitch/lineFollower'
+import { type FollowedEvent, LineFollower, notesOfFollowed } from '@/core/pitch/lineFollower'
 import { type ListenerPreset, listenerSettingsOf, listeningRate } from '@/core/pitch/listenerSettings'
 import {
   chordsByChance,
@@ -73,7 +73,7 @@ export function followedLines(): Figure[] {
       for (const event of follower.push(input.subarray(at, at + 128))) events.push(event)
     tookMs += performance.now() - start
     lastsMs += (input.length / listeningRate) * 1000
-    const heard = events.flatMap((event) => (event.kind === 'on' ? [event] : []))
+    const heard = notesOfFollowed([...events, ...follower.end()])
     const { missed } = compareNotes(notes, heard)
     for (const note of notes) {
       if (missed.includes(note) || note.key <= a2) continue

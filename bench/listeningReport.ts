@@ -4,7 +4,7 @@
  *
  * npm run report:listening [-- --json]
  */
-import { type FollowedEvent, LineFollower } from '@/core/pitch/lineFollower'
+import { LineFollower, notesOfFollowed } from '@/core/pitch/lineFollower'
 import { type ListenerPreset, listenerSettingsOf, listeningRate } from '@/core/pitch/listenerSettings'
 import {
   chordsByChance,
@@ -66,13 +66,13 @@ function heard(samples: Float32Array, preset: ListenerPreset, chords: ChordListe
   return step.value.notes.filter(({ confidence }) => !chords || confidence >= usualConfidence)
 }
 
-/** What is heard while it is played, at the level of a well-adjusted input. */
+/** What is left on a track of a line that is followed while it is played, at the level of a well-adjusted input. */
 function followed(samples: Float32Array, preset: ListenerPreset) {
   let peak = 0
   for (const sample of samples) peak = Math.max(peak, Math.abs(sample))
   const input = resample(samples, sampleRate, listeningRate).map((sample) => (sample * 0.4) / peak)
-  const events: FollowedEvent[] = new LineFollower(listenerSettingsOf[preset]).push(input)
-  return events.flatMap((event) => (event.kind === 'on' ? [event] : []))
+  const follower = new LineFollower(listenerSettingsOf[preset])
+  return notesOfFollowed([...follower.push(input), ...follower.end()])
 }
 
 const inNoisyRoom = (samples: Float32Array) => withNoise(inRoom(samples, sampleRate, 1.2, 0.25), 25, 5)

@@ -22,7 +22,7 @@ import {
 } from '@/engine/soundInput/microphones'
 import type { OpenSoundDevice, SoundDevice } from '@/engine/soundInput/soundDevice'
 import { SoundingStandIn } from '@/engine/soundInput/soundingStandIn'
-import type { LiveStore } from './liveState'
+import type { LiveStore, SoundInputState } from './liveState'
 import type { ProjectStore } from './projectStore'
 
 interface SoundInputOptions {

@@ -1,5 +1,6 @@
 import { type ChannelMessage, usualReleaseVelocity } from '../midi/message'
 import { pairNotes } from '../midi/notePairs'
+import { isSoundPort } from '../routing/ports'
 import type { Milliseconds, Ticks } from '../time/units'
 import { type StreamAccount, streamOf } from './takeAccount'
 import type { TakeEvents } from './takeEvents'
@@ -30,7 +31,8 @@ export interface TakeClock {
 
 /**
  * The first stage of a take on its way to tracks: note-ons and note-offs become notes inside the recorded stretch. A note
- * that belongs to the downbeat though it came before keeps its end, and its length where it also ended before.
+ * that belongs to the downbeat though it came before keeps its end, and its length where it also ended before. A followed
+ * sound takes a mistaken pitch back by ending it where it began.
  *
  * @param streams gets the account of each stream: what was heard, and what lies outside
  */
@@ -62,6 +64,10 @@ export function playedNotes(
     }
     const off = offIndex < 0 ? undefined : messages[offIndex]
     const offMs = offIndex < 0 ? Math.max(placement.endMs, onMs) : momentOf(offIndex, on.channel)
+    if (isSoundPort(portId) && offIndex >= 0 && offMs <= onMs) {
+      stream.mended++
+      continue
+    }
     const onsetTicks = Math.max(placement.startTicks, playedTicks)
     const endTicks = ticksAt(offMs)
     notes.push({

@@ -14,6 +14,8 @@ export interface StreamAccount {
   unrouted: number
   /** Left out by an effect of the source. Kept in the take, not on a track. */
   withheld: number
+  /** A pitch that was followed, and taken back for another at the same moment. Kept in the take, not on a track. */
+  mended: number
 }
 
 export interface TakeAccount {
@@ -27,6 +29,8 @@ export interface TakeAccount {
   readonly unrouted: number
   /** Left out by an effect. */
   readonly withheld: number
+  /** Pitches that were taken back, as in the streams. */
+  readonly mended: number
   /** Ended by the program when recording stopped. */
   readonly endedAtStop: number
   readonly streams: readonly StreamAccount[]
@@ -42,6 +46,7 @@ export function accountOf(streams: readonly StreamAccount[], endedAtStop: number
     inCountIn: sum((stream) => stream.outside),
     unrouted: sum((stream) => stream.unrouted),
     withheld: sum((stream) => stream.withheld),
+    mended: sum((stream) => stream.mended),
     endedAtStop,
     streams,
   }
@@ -51,13 +56,14 @@ export function accountOf(streams: readonly StreamAccount[], endedAtStop: number
 export function sumAccounts(accounts: readonly TakeAccount[]): TakeAccount {
   const streams = new Map<string, StreamAccount>()
   for (const account of accounts)
-    for (const { portId, channel, heard, captured, outside, unrouted, withheld } of account.streams) {
+    for (const { portId, channel, heard, captured, outside, unrouted, withheld, mended } of account.streams) {
       const stream = streamOf(streams, portId, channel)
       stream.heard += heard
       stream.captured += captured
       stream.outside += outside
       stream.unrouted += unrouted
       stream.withheld += withheld
+      stream.mended += mended
     }
   return accountOf(
     [...streams.values()],
@@ -74,7 +80,7 @@ export function streamOf(
   const address = streamKey({ portId, channel })
   let stream = streams.get(address)
   if (!stream) {
-    stream = { portId, channel, heard: 0, captured: 0, outside: 0, unrouted: 0, withheld: 0 }
+    stream = { portId, channel, heard: 0, captured: 0, outside: 0, unrouted: 0, withheld: 0, mended: 0 }
     streams.set(address, stream)
   }
   return stream

@@ -1,8 +1,10 @@
 import { AttackStrength } from './attackStrength'
+import { beginningOf } from './beginning'
 import { frequencyOfKey, keyOfFrequency, type ListenerSettings, listeningRate } from './listenerSettings'
 import { candidatesOf, type PitchCandidate, periodsOf } from './periods'
 import { velocityOf } from './readLine'
 import { levelOf } from './soundFrames'
+import { PowerSpectrum } from './spectrum'
 import { SquareDifference } from './squareDifference'
 
 /** What is heard while it is played. */
@@ -20,10 +22,23 @@ export type FollowedEvent =
   | {
       readonly kind: 'off'
       readonly timeMs: number
-      /** When it ended: where another follows, at its beginning. */
+      /** When it ended: where another follows, at its beginning. Where it began, when it is taken back: it was mistaken, or too short. */
       readonly endMs: number
       readonly key: number
     }
+
+export type FollowedOnset = Extract<FollowedEvent, { kind: 'on' }>
+
+/** The notes that were followed to their end, without those that were taken back. */
+export function notesOfFollowed(events: readonly FollowedEvent[]): FollowedOnset[] {
+  const notes: FollowedOnset[] = []
+  let open: FollowedOnset | null = null
+  for (const event of events) {
+    if (event.kind === 'on') open = event
+    else if (open && event.endMs > open.onsetMs) notes.push(open)
+  }
+  return notes
+}
 
 /** What is heard at one moment, note or not: why a note was begun. */
 export interface FollowedFrame {
@@ -41,8 +56,13 @@ export interface FollowedFrame {
 const stepSamples = 110
 const stepMs = (stepSamples / listeningRate) * 1000
 /** The sound since an attack is heard through the longest of these that it fills. */
-const windows = [256, 512, 1024, 2048] as const
+const windows = [256, 384, 512, 768, 1024, 2048] as const
+const changeWindow = windows.indexOf(512)
+const followWindow = windows.indexOf(1024)
+const lowWindow = windows.indexOf(2048)
 const attackWindow = 256
+/** Harmonics that begin to rise are told apart in this. */
+const beginningWindow = 1024
 /** This much of the past is kept. */
 const keptSamples = 4096
 /** Distances at which a pitch is easily mistaken: those of harmonics, in keys. */
@@ -88,6 +108,7 @@ export class LineFollower {
   private total = 0
   private untilStep = stepSamples
   private readonly alike = windows.map((size) => new SquareDifference(size))
+  private readonly spectrum = new PowerSpectrum(beginningWindow)
   private readonly attack = new AttackStrength(attackWindow, 2)
   private readonly lowestHz: number
   private readonly highestHz: number
@@ -96,6 +117,8 @@ export class LineFollower {
   private beginning: Beginning | null = null
   private sounding: Sounding | null = null
   private steps = 0
+  private changeSteps = 0
+  private changePlace = Number.NaN
   private frames: FollowedFrame[] = []
   private place: number | null = null
   private confidence = 0
@@ -168,6 +191,7 @@ export class LineFollower {
     if ((isStruck && isOther) || (!this.sounding && !this.beginning))
       this.beginning = { sinceMs: nowMs - stepMs, isStruck, place: Number.NaN, steps: 0 }
     if (this.beginning) this.decide(this.beginning, nowMs, levelDb, events)
+    if (this.sounding && !this.beginning) this.noticeChange(this.sounding, nowMs, levelDb, events)
     if (this.sounding && !this.beginning?.isStruck && isFrame)
       this.follow(this.sounding, nowMs, levelDb, events)
     if (isFrame) this.keepFrame(nowMs, levelDb)
@@ -214,9 +238,30 @@ export class LineFollower {
     }
   }
 
+  /** Notes that are bound to each other begin without an attack: a short window tells the next one soon. */
+  private noticeChange(sounding: Sounding, nowMs: number, levelDb: number, events: FollowedEvent[]): void {
+    const heard = this.hear(changeWindow)
+    const isWhole = (listeningRate / heard.frequencyHz) * 2.05 <= reachOf(changeWindow)
+    const isOther = Math.abs(heard.place - sounding.key) > swayKeys
+    if (heard.clarity < 0.85 || heard.probability < 0.6 || !isWhole || !isOther) {
+      this.changeSteps = 0
+      return
+    }
+    this.changeSteps = Math.abs(heard.place - this.changePlace) < steadyKeys ? this.changeSteps + 1 : 1
+    this.changePlace = heard.place
+    const key = Math.round(heard.place)
+    const isHarmonic = harmonics.includes(Math.abs(key - sounding.key))
+    const needed = isHarmonic ? 8 : heard.clarity > 0.93 ? 3 : 4
+    if (this.changeSteps < needed || levelDb < sounding.loudestDb - 30) return
+    const sinceMs = this.beganAt(key, sounding, nowMs - this.changeSteps * stepMs)
+    this.changeSteps = 0
+    this.release(nowMs, sinceMs, events)
+    this.begin(nowMs, sinceMs, key, heard.probability, levelDb, events)
+  }
+
   private follow(sounding: Sounding, nowMs: number, levelDb: number, events: FollowedEvent[]): void {
     const isLow = frequencyOfKey(sounding.key, this.settings.concertHz) < 75
-    const heard = this.hear(isLow ? 3 : 2)
+    const heard = this.hear(isLow ? lowWindow : followWindow)
     sounding.loudestDb = Math.max(sounding.loudestDb, levelDb)
     if (heard.probability < 0.35) {
       sounding.lostMs += 2 * stepMs
@@ -233,9 +278,23 @@ export class LineFollower {
     sounding.driftKey = key
     const patienceMs = harmonics.includes(Math.abs(key - sounding.key)) ? 90 : 35
     if (sounding.driftMs < patienceMs || levelDb < sounding.loudestDb - 30) return
-    const sinceMs = nowMs - sounding.driftMs - 45
+    const sinceMs = this.beganAt(key, sounding, nowMs - sounding.driftMs)
     this.release(nowMs, sinceMs, events)
     this.begin(nowMs, sinceMs, key, heard.probability, levelDb, events)
+  }
+
+  /** When the harmonics of a key began to rise that was not struck, as far as is known now. */
+  private beganAt(key: number, sounding: Sounding, foundMs: number): number {
+    // A harmonic that was taken for the note, and is mended soon: it is the same note.
+    const isMended = harmonics.includes(Math.abs(key - sounding.key)) && foundMs - sounding.sinceMs < mendedMs
+    if (isMended) return sounding.onsetMs
+    const before = sounding.key
+    const heldFromMs = ((this.total - this.filled) / listeningRate) * 1000
+    const note = { key, foundMs: foundMs - heldFromMs, before }
+    const samples = this.buffer.subarray(0, this.filled)
+    const beganMs = beginningOf(this.spectrum, samples, note, this.settings.concertHz, 0)
+    const sinceMs = beganMs + heldFromMs
+    return sinceMs - sounding.onsetMs < this.settings.shortestMs ? sounding.onsetMs : sinceMs
   }
 
   private hear(which: number): Heard {
@@ -283,18 +342,23 @@ export class LineFollower {
   private release(timeMs: number, endMs: number, events: FollowedEvent[]): void {
     if (!this.sounding) return
     const { key, onsetMs } = this.sounding
-    events.push({ kind: 'off', timeMs, endMs: Math.min(timeMs, Math.max(onsetMs, endMs)), key })
+    const isNote = endMs - onsetMs >= this.settings.shortestMs
+    events.push({ kind: 'off', timeMs, endMs: isNote ? Math.min(timeMs, endMs) : onsetMs, key })
     this.sounding = null
   }
 }
 
 /** The longest lag at which enough of a window is left to compare, in samples. */
-const reachOf = (which: number) => windows[which]! * 0.58
+const reachOf = (which: number) => windows[which]! * 0.62
 /** Half of what the level is told from. */
 const levelBackMs = 12
 /** Half a minute. */
 const mostFrames = 3000
 /** Vibrato and intonation sway this far from the middle of a key before it is another one. */
 const swayKeys = 0.75
+/** A pitch that stays where it is moves less from step to step; one that slides moves more. */
+const steadyKeys = 0.15
+/** A mistaken octave is mended within this. */
+const mendedMs = 80
 /** What has no pitch for so long is the noise of an attack, or none. */
 const longestBeginningMs = 250

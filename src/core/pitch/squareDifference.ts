@@ -12,11 +12,13 @@ export class SquareDifference {
   private readonly spectrum: number[]
   private readonly correlation: number[]
   private readonly likeness: Float32Array
+  private readonly transformSize: number
 
-  /** @param windowSamples how many samples a window has; a power of two */
+  /** @param windowSamples how many samples a window has */
   constructor(readonly windowSamples: number) {
-    this.transform = new FFT(2 * windowSamples)
-    this.padded = new Array(2 * windowSamples).fill(0)
+    this.transformSize = 2 ** Math.ceil(Math.log2(2 * windowSamples))
+    this.transform = new FFT(this.transformSize)
+    this.padded = new Array(this.transformSize).fill(0)
     this.spectrum = this.transform.createComplexArray()
     this.correlation = this.transform.createComplexArray()
     this.likeness = new Float32Array(windowSamples)
@@ -36,7 +38,7 @@ export class SquareDifference {
     }
     if (energy < 1e-12) return likeness.fill(0)
     transform.realTransform(spectrum, padded)
-    for (let index = 0; index <= 2 * windowSamples; index += 2) {
+    for (let index = 0; index <= this.transformSize; index += 2) {
       const real = spectrum[index]!
       const imaginary = spectrum[index + 1]!
       spectrum[index] = real * real + imaginary * imaginary

@@ -23,7 +23,13 @@ export function filePortId(assetId: string): string {
   return `${filePrefix}${assetId}`
 }
 
+const soundPrefix = 'sound:'
+
 /** The port on which the notes of a followed sound come. */
 export function soundPortId(sourceId: string): string {
-  return `sound:${sourceId}`
+  return `${soundPrefix}${sourceId}`
+}
+
+export function isSoundPort(portId: string): boolean {
+  return portId.startsWith(soundPrefix)
 }

@@ -183,6 +183,8 @@ function TakeAccountLine() {
       {lastTake.captured} on tracks
       {lastTake.inCountIn > 0 && `, ${lastTake.inCountIn} outside the take, kept with it`}
       {lastTake.unrouted > 0 && `, ${lastTake.unrouted} on a channel no armed track hears, kept in the take`}
+      {lastTake.mended > 0 &&
+        `, ${lastTake.mended} mistaken ${lastTake.mended === 1 ? 'pitch' : 'pitches'} taken back`}
       {lastTake.withheld > 0 && `, ${lastTake.withheld} left out by an effect, kept in the take`}
       {lastTake.endedAtStop > 0 && `; ${lastTake.endedAtStop} ended when recording stopped`}.
       <StreamAccounts streams={lastTake.streams} />
