@@ -15,6 +15,16 @@ await build({
 })
 await build({
   ...common,
+  format: 'iife',
+  entryPoints: { keeper: 'src/engine/keptSound/keeper.thread.ts' },
+  outdir: 'public/worklets',
+  target: 'es2022',
+  minify: true,
+  // The encoder asks for these where it runs outside a browser.
+  external: ['fs', 'path', 'crypto'],
+})
+await build({
+  ...common,
   entryPoints: { score: 'src/server/score.thread.ts' },
   outdir: 'server-threads',
   outExtension: { '.js': '.mjs' },

@@ -17,15 +17,27 @@ interface BackingWorld {
   problem(text: string): void
 }
 
+/** Sound that plays along with the piece. */
+export interface Alongside {
+  readonly buffer: AudioBuffer
+  /** Where in the piece it begins. */
+  readonly offsetMs: Milliseconds
+  readonly level: number
+}
+
 /** How far ahead passes of a loop are scheduled. */
 const aheadMs = 1500
 
 export type Backing = ReturnType<typeof createBacking>
 
-/** The backing track: an audio file that plays along with the piece, from its place, as long as the transport runs. */
+/**
+ * Sound that plays along with the piece, from its place, as long as the transport runs: the backing track, an audio file; and the sound of a
+ * take that is heard against its notes.
+ */
 export function createBacking(world: BackingWorld) {
   let loaded: { readonly assetId: string; readonly buffer: AudioBuffer } | null = null
   let loading: string | null = null
+  let takeSound: Alongside | null = null
   let playing: { readonly source: AudioBufferSourceNode; readonly gain: GainNode }[] = []
   let timer: ReturnType<typeof setInterval> | undefined
 
@@ -59,14 +71,31 @@ export function createBacking(world: BackingWorld) {
     playing = []
   }
 
+  function alongside(): Alongside[] {
+    const { backing } = world.store.getState().project
+    const track =
+      backing?.isOn && loaded?.assetId === backing.assetId
+        ? [{ buffer: loaded.buffer, offsetMs: backing.offsetMs, level: backing.level }]
+        : []
+    return takeSound ? [...track, takeSound] : track
+  }
+
   /** Plays from a moment of the piece on, beginning at a moment of the clock. */
   function playFrom(pieceMs: Milliseconds, atMs: Milliseconds, forMs: Milliseconds | null): void {
-    const { backing } = world.store.getState().project
+    for (const each of alongside()) playOne(each, pieceMs, atMs, forMs)
+  }
+
+  function playOne(
+    { buffer, offsetMs, level }: Alongside,
+    pieceMs: Milliseconds,
+    atMs: Milliseconds,
+    forMs: Milliseconds | null,
+  ): void {
     const context = world.context()
-    if (!backing?.isOn || !context || loaded?.assetId !== backing.assetId) return
+    if (!context) return
     let atSeconds = world.audioSecondsAt(atMs)
     if (atSeconds === null) return
-    let offsetSeconds = (pieceMs - backing.offsetMs) / 1000
+    let offsetSeconds = (pieceMs - offsetMs) / 1000
     let lengthSeconds = forMs === null ? Infinity : forMs / 1000
     if (offsetSeconds < 0) {
       atSeconds -= offsetSeconds
@@ -75,10 +104,10 @@ export function createBacking(world: BackingWorld) {
     }
     // A page that was busy begins late, in the right place.
     const late = Math.max(0, context.currentTime - atSeconds)
-    const duration = Math.min(lengthSeconds - late, loaded.buffer.duration - offsetSeconds - late)
+    const duration = Math.min(lengthSeconds - late, buffer.duration - offsetSeconds - late)
     if (duration <= 0) return
-    const gain = new GainNode(context, { gain: backing.level })
-    const source = new AudioBufferSourceNode(context, { buffer: loaded.buffer })
+    const gain = new GainNode(context, { gain: level })
+    const source = new AudioBufferSourceNode(context, { buffer })
     source.connect(gain).connect(context.destination)
     source.start(atSeconds + late, offsetSeconds + late, duration)
     playing.push({ source, gain })
@@ -90,6 +119,11 @@ export function createBacking(world: BackingWorld) {
   return {
     load,
     loadedSeconds: () => loaded?.buffer.duration ?? null,
+
+    /** The sound of a take that is heard along from the next start on; null for none. */
+    hearAlong(sound: Alongside | null): void {
+      takeSound = sound
+    },
 
     /** Follows the transport, with the tempi of the piece. */
     onTransport(transport: TransportState, tempoMap: TempoMap, nowMs: Milliseconds): void {

@@ -13,6 +13,7 @@ import type { AsidePart } from '@/core/project/salvage'
 import type { Clip, Project } from '@/core/project/schema'
 import { boundedName, nameWith } from '@/core/text/bounded'
 import { journal } from '@/engine/journal/journal'
+import { keptSounds } from '@/engine/keptSound/keptSounds'
 import { assetsOf, deleteAssetsOf, putAsset } from './assets'
 
 interface StoredProject {
@@ -293,5 +294,6 @@ export async function emptyTrash(nowMs: number): Promise<void> {
     await db.delete('aside', IDBKeyRange.bound([project.id, 0], [project.id, Number.MAX_SAFE_INTEGER]))
     await journal.deleteProject(project.id)
     await deleteAssetsOf(project.id)
+    await keptSounds.deleteProject(project.id)
   }
 }

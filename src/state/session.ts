@@ -30,6 +30,7 @@ import { followCables } from './rig'
 import { createSound } from './sound'
 import { createSoundFiles } from './soundFiles'
 import { createSoundInputs } from './soundInputs'
+import { createSoundKeeping } from './soundKeeping'
 import { createSources } from './sources'
 import { createTakeKeeper } from './takeKeeper'
 import { createTakingApart } from './takingApart'
@@ -163,7 +164,14 @@ export async function openSession(loaded: LoadedProject) {
     problem,
     soundHeard: () => soundInputs.settled(),
   })
-  const soundInputs = createSoundInputs({ store, live, join: sources.join, problem })
+  const soundKeeping = createSoundKeeping(initial.id, () => store.getState().project, problem)
+  const soundInputs = createSoundInputs({
+    store,
+    live,
+    join: sources.join,
+    keeper: soundKeeping.port,
+    problem,
+  })
 
   const control = createTransportControl({
     store,
@@ -234,6 +242,7 @@ export async function openSession(loaded: LoadedProject) {
     hearingPage.stop()
     chainLog.close()
     await soundInputs.close()
+    soundKeeping.close()
     sources.close()
     backing.close()
     cables.close()
@@ -277,6 +286,7 @@ export async function openSession(loaded: LoadedProject) {
     cables,
     files,
     soundInputs,
+    soundKeeping,
     backing,
     recoverTake: takeKeeper.recover,
     dismissTake: takeKeeper.dismiss,

@@ -30,6 +30,8 @@ interface SoundInputOptions {
   readonly live: LiveStore
   /** Has a port listened to as a source. @returns ends it: its keys are let go */
   join(port: MidiInputPort): () => void
+  /** A way for sound to where it is kept. */
+  keeper(): MessagePort
   problem(text: string): void
 }
 
@@ -49,7 +51,7 @@ const isStandInDevice = (deviceId: string) => soundingPlayers.some((player) => p
 export type SoundInputs = ReturnType<typeof createSoundInputs>
 
 /** The inputs of sound of a session: opened, followed as sources, lost and found again. */
-export function createSoundInputs({ store, live, join, problem }: SoundInputOptions) {
+export function createSoundInputs({ store, live, join, keeper, problem }: SoundInputOptions) {
   const seats = new Map<string, Seat>()
   const standIns = new Map<string, SoundingStandIn>()
   const pictureListeners = new Map<string, Set<(picture: EarPicture) => void>>()
@@ -128,6 +130,7 @@ export function createSoundInputs({ store, live, join, problem }: SoundInputOpti
         audio,
         opened,
         seat.input,
+        keeper(),
         (picture) => {
           for (const listener of pictureListeners.get(source.id) ?? []) listener(picture)
         },
@@ -139,6 +142,7 @@ export function createSoundInputs({ store, live, join, problem }: SoundInputOpti
         },
       )
       if (tuned.has(source.id)) seat.port.tune(true)
+      seat.port.keep(isKept())
       seat.leave = join(seat.port)
       const { channelCount, latencyMs, remarks } = opened
       setState(source.id, { state: 'listening', channelCount, latencyMs, remarks })
@@ -151,6 +155,16 @@ export function createSoundInputs({ store, live, join, problem }: SoundInputOpti
       setState(source.id, { state: 'absent', reason })
     }
   }
+
+  /** What may become a take: all that is recorded, and all that is listened to. */
+  const isKept = () => store.getState().project.isListening || live.getState().transport.state === 'recording'
+  let wasKept = isKept()
+  function keepSound(): void {
+    if (isKept() === wasKept) return
+    wasKept = isKept()
+    for (const { port } of seats.values()) port?.keep(wasKept)
+  }
+  const unsubscribeLive = live.subscribe(keepSound)
 
   async function close(sourceId: string): Promise<void> {
     const seat = seats.get(sourceId)
@@ -221,6 +235,7 @@ export function createSoundInputs({ store, live, join, problem }: SoundInputOpti
     if (!isClosed) adopt(store.getState().project, null)
   })
   const unsubscribe = store.subscribe((state, before) => {
+    keepSound()
     if (state.isReadOnly && !before.isReadOnly) for (const sourceId of [...seats.keys()]) void close(sourceId)
     else if (!state.isReadOnly && before.isReadOnly) adopt(state.project, null)
     else if (state.project !== before.project) adopt(state.project, before.project)
@@ -327,6 +342,7 @@ export function createSoundInputs({ store, live, join, problem }: SoundInputOpti
     async close(): Promise<void> {
       isClosed = true
       unsubscribe()
+      unsubscribeLive()
       unfollow()
       window.removeEventListener('pointerdown', wake, true)
       window.removeEventListener('keydown', wake, true)

@@ -1,5 +1,5 @@
+import type { Page } from '@playwright/test'
 import { soundingPlayers } from '@/core/demo/soundingPlayers'
-import { type Page } from '@playwright/test'
 import { choose, effects, listed, putIn } from './effectsPlaces'
 import { expect, test } from './fixtures'
 import { goTo, newPiece } from './helpers'
@@ -37,7 +37,9 @@ function inCommon(one: readonly number[], other: readonly number[]): number {
   return before.at(-1)!
 }
 
-test('a stand-in guitar is heard, recorded, and is on its track and page as it was played', async ({ page }) => {
+test('a stand-in guitar is heard, recorded, and is on its track and page as it was played', async ({
+  page,
+}) => {
   await newPiece(page)
   await joinBySound(page, 'Tove’s guitar (stand-in)')
   await expect(source(page, 'Tove’s guitar')).toContainText('good')

@@ -51,6 +51,8 @@ export class Ear {
   private events: FollowedEvent[] = []
   private readonly tuner: Tuner
   isTuning = false
+  /** What was heard in the piece that was pushed last. */
+  latestFrames: readonly FollowedFrame[] = []
 
   /** @param deviceRate samples to the second of what is pushed */
   constructor(
@@ -97,6 +99,7 @@ export class Ear {
 
   private follow(events: FollowedEvent[]): FollowedMessage[] {
     const frames = this.follower.takeFrames()
+    this.latestFrames = frames
     for (const frame of frames) this.pastFrames.push(frame)
     if (this.pastFrames.length > judgedFrames * 2) this.pastFrames = this.pastFrames.slice(-judgedFrames)
     if (this.frames.length > judgedFrames) this.frames = []

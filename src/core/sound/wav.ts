@@ -13,20 +13,24 @@ export const sampleBits = [16, 24] as const
 export type SampleBits = (typeof sampleBits)[number]
 
 const headerBytes = 44
-const channels = 2
 
 /**
  * Writes sound as a WAV file of whole numbers. Samples beyond full scale are held at it; with 16 bits, what is lost in rounding becomes a
  * faint even noise (triangular dither of two steps) and no distortion of soft sounds.
+ *
+ * @param sound two channels, or one
  *
  * Sources: Multimedia Programming Interface and Data Specifications 1.0, IBM and Microsoft, 1991 (RIFF WAVE, PCM); S. P. Lipshitz,
  * R. A. Wannamaker and J. Vanderkooy, "Quantization and Dither", J. Audio Eng. Soc. 40 (1992).
  *
  * @throws RangeError when it would be larger than the four gigabytes that the format can say
  */
-export function writeWav({ left, right }: Stereo, sampleRate: SampleRate, bits: SampleBits): Uint8Array {
+export function writeWav(sound: Stereo | Float32Array, sampleRate: number, bits: SampleBits): Uint8Array {
+  const each = sound instanceof Float32Array ? [sound] : [sound.left, sound.right]
+  const channels = each.length
+  const frames = each[0]!.length
   const bytesToSample = bits / 8
-  const dataBytes = left.length * channels * bytesToSample
+  const dataBytes = frames * channels * bytesToSample
   if (headerBytes + dataBytes > 0xffff_ffff)
     throw new RangeError('The sound is longer than a WAV file can be (four gigabytes)')
   const bytes = new Uint8Array(headerBytes + dataBytes)
@@ -49,9 +53,12 @@ export function writeWav({ left, right }: Stereo, sampleRate: SampleRate, bits: 
   const fullScale = 2 ** (bits - 1)
   const dither = bits === 16 ? ditherSource() : () => 0
   let at = headerBytes
-  for (let frame = 0; frame < left.length; frame++)
-    for (const sample of [left[frame]!, right[frame]!]) {
-      const value = Math.max(-fullScale, Math.min(fullScale - 1, Math.round(sample * fullScale + dither())))
+  for (let frame = 0; frame < frames; frame++)
+    for (const channel of each) {
+      const value = Math.max(
+        -fullScale,
+        Math.min(fullScale - 1, Math.round(channel[frame]! * fullScale + dither())),
+      )
       if (bits === 16) view.setInt16(at, value, true)
       else {
         view.setUint16(at, value & 0xffff, true)

@@ -4,6 +4,7 @@ import type { SoundInput } from '@/core/pitch/soundInput'
 import { type ClockSample, epochNowMs } from '../clock'
 import type { FromEar, SoundPiece, ToEar } from './earProtocol'
 import { InputClock } from './inputClock'
+import { SoundCutter } from './soundCutter'
 
 const pictureEveryMs = 40
 /** A note that was begun before a moment is known at most this much later. */
@@ -19,17 +20,25 @@ class Listening {
   private heardMs = 0
   private earSinceMs = 0
   private contextSeconds = 0
+  private readonly cutter: SoundCutter
+  private isKeeping = false
   private readonly waiting: { readonly untilEpochMs: number; readonly sinceMs: number }[] = []
   private readonly timer = setInterval(() => this.tellPicture(), pictureEveryMs)
 
   constructor(
     port: MessagePort,
+    keeper: MessagePort,
+    portId: string,
     private readonly deviceRate: number,
     latencyMs: number,
     private input: SoundInput,
   ) {
     this.ear = new Ear(deviceRate, input)
     this.clock = new InputClock(latencyMs)
+    const epochMsOf = (soundMs: number) => this.clock.epochMsOf(soundMs)
+    this.cutter = new SoundCutter(portId, deviceRate, epochMsOf, (sound) =>
+      keeper.postMessage(sound, [sound.samples.buffer]),
+    )
     port.onmessage = ({ data }: MessageEvent<SoundPiece>) => this.hear(data)
   }
 
@@ -39,6 +48,13 @@ class Listening {
     this.contextSeconds = contextSeconds + seconds
     this.clock.arrived(this.heardMs, epochNowMs())
     this.send(this.ear.push(samples))
+    if (this.isKeeping) {
+      const since = this.earSinceMs
+      this.cutter.push(
+        samples,
+        this.ear.latestFrames.map((frame) => ({ ...frame, timeMs: frame.timeMs + since })),
+      )
+    } else this.cutter.skip(samples.length)
     this.answer()
   }
 
@@ -55,12 +71,18 @@ class Listening {
     this.ear.isTuning = isOn
   }
 
+  keep(isOn: boolean): void {
+    if (this.isKeeping && !isOn) this.cutter.cut()
+    this.isKeeping = isOn
+  }
+
   settle(): void {
     this.waiting.push({ untilEpochMs: epochNowMs() + knownAfterMs, sinceMs: epochNowMs() })
   }
 
   lose(): void {
     clearInterval(this.timer)
+    this.cutter.cut()
     this.send(this.ear.end())
     for (const _each of this.waiting) tell({ type: 'settled' })
     this.waiting.length = 0
@@ -109,7 +131,17 @@ function tell(message: FromEar): void {
 self.onmessage = ({ data }: MessageEvent<ToEar>) => {
   switch (data.type) {
     case 'listen':
-      listening = new Listening(data.port, data.deviceRate, data.latencyMs, data.input)
+      listening = new Listening(
+        data.port,
+        data.keeper,
+        data.portId,
+        data.deviceRate,
+        data.latencyMs,
+        data.input,
+      )
+      return
+    case 'keep':
+      listening?.keep(data.isOn)
       return
     case 'input':
       listening?.change(data.input)

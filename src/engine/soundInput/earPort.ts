@@ -39,6 +39,8 @@ export class EarPort extends EventTarget implements MidiInputPort {
     context: AudioContext,
     private readonly device: OpenSoundDevice,
     input: SoundInput,
+    /** To the thread that keeps the sound. */
+    keeper: MessagePort,
     private readonly onPicture: (picture: EarPicture) => void,
     onFailure: (reason: string) => void,
   ) {
@@ -57,7 +59,11 @@ export class EarPort extends EventTarget implements MidiInputPort {
     const { port1, port2 } = new MessageChannel()
     this.tellWorklet({ type: 'connect', port: port1 }, [port1])
     const { latencyMs } = device
-    this.tell({ type: 'listen', port: port2, deviceRate: context.sampleRate, latencyMs, input }, [port2])
+    const deviceRate = context.sampleRate
+    this.tell({ type: 'listen', port: port2, keeper, portId: id, deviceRate, latencyMs, input }, [
+      port2,
+      keeper,
+    ])
     this.change(input)
     device.node.connect(this.node)
   }
@@ -65,6 +71,10 @@ export class EarPort extends EventTarget implements MidiInputPort {
   change(input: SoundInput): void {
     this.tellWorklet({ type: 'channel', channel: input.inputChannel })
     this.tell({ type: 'input', input })
+  }
+
+  keep(isOn: boolean): void {
+    this.tell({ type: 'keep', isOn })
   }
 
   tune(isOn: boolean): void {

@@ -24,7 +24,12 @@ export type ToEar =
       readonly deviceRate: number
       readonly latencyMs: Milliseconds
       readonly input: SoundInput
+      readonly portId: string
+      /** To the thread that keeps the sound. */
+      readonly keeper: MessagePort
     }
+  /** Whether the sound is kept. */
+  | { readonly type: 'keep'; readonly isOn: boolean }
   /** It is listened to otherwise from now on. */
   | { readonly type: 'input'; readonly input: SoundInput }
   | { readonly type: 'tune'; readonly isOn: boolean }

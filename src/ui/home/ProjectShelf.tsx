@@ -30,6 +30,7 @@ import { Choice } from '../controls/Choice'
 import { download } from '../controls/download'
 import { EditableName } from '../controls/EditableName'
 import { FileInput } from '../controls/FileInput'
+import { fileSize } from '../controls/fileSize'
 import { ReadRecording } from '../recordings/ReadRecording'
 import {
   bringIn,
@@ -359,10 +360,6 @@ function StorageLine({ projects }: { projects: readonly ProjectSummary[] | null 
     // Asked again when the list has changed: so has what is stored.
     if (projects) void storageRoom().then(setRoom)
   }, [projects])
-  const megabytes = (bytes: number) =>
-    bytes < 1e9
-      ? `${Math.max(0.1, bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`
-      : `${(bytes / 1e9).toFixed(0)} GB`
   const persist = async () => {
     await askToPersist()
     setRoom(await storageRoom())
@@ -372,7 +369,7 @@ function StorageLine({ projects }: { projects: readonly ProjectSummary[] | null 
       {room && (
         <>
           <span>
-            Stored in this browser: {megabytes(room.usedBytes)} of {megabytes(room.quotaBytes)}.
+            Stored in this browser: {fileSize(room.usedBytes)} of {fileSize(room.quotaBytes)}.
           </span>
           {room.isPersistent ? (
             <span>The browser keeps it until you delete it.</span>

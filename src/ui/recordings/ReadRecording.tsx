@@ -18,6 +18,7 @@ import { HeardNotes } from './HeardNotes'
 export function ReadRecording({
   file,
   taking,
+  preset = 'any',
   tempoBpm,
   onTake,
   onLeave,
@@ -25,6 +26,8 @@ export function ReadRecording({
   file: File
   /** What taking the notes is called. */
   taking: string
+  /** What it is probably played by. */
+  preset?: ListenerPreset
   /** Of the piece they come into; null: bars are found. */
   tempoBpm: number | null
   onTake: (midi: File) => Promise<void>
@@ -34,7 +37,7 @@ export function ReadRecording({
   const { share, read, problem } = useStore(recordings.state)
   const [decoded, setDecoded] = useState<Sound | null>(null)
   const [refusal, setRefusal] = useState<string | null>(null)
-  const [wish, setWish] = useState({ preset: 'any' as ListenerPreset, concertHz: 440, hasChords: false })
+  const [wish, setWish] = useState({ preset, concertHz: 440, hasChords: false })
   const [threshold, setThreshold] = useState(usualConfidence)
   const [byHand, setByHand] = useState<ReadonlyMap<HeardNote, boolean>>(new Map())
   const [isTaking, setIsTaking] = useState(false)

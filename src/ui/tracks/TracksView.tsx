@@ -10,6 +10,9 @@ import { TICKS_PER_QUARTER } from '@/core/time/units'
 import { Button } from '../controls/Button'
 import { Choice } from '../controls/Choice'
 import { useMediaQuery } from '../controls/useMediaQuery'
+import { ReadTakeAgain, type TakeReading } from '../soundIn/ReadTakeAgain'
+import { SoundLane } from '../soundIn/SoundLane'
+import { useTrackSounds } from '../soundIn/useTrackSounds'
 import { useLive, useProject, useSession, useView } from '../workspace/sessionContext'
 import { type Bench, benches, goTo, selectNotes, selectTrack, turnBench } from '../workspace/viewStore'
 import { TrackBench } from './bench/TrackBench'
@@ -44,6 +47,10 @@ export function TracksView() {
   const [isDrawing, setIsDrawing] = useState(false)
   const [isList, setIsList] = useState(false)
   const isNarrow = useMediaQuery('(max-width: 760px)')
+
+  const { sounds, lookAgain } = useTrackSounds(track)
+  const sound = sounds.at(-1)
+  const [reading, setReading] = useState<TakeReading | null>(null)
 
   // Following a note from the page: bring it into sight.
   useEffect(() => {
@@ -192,7 +199,8 @@ export function TracksView() {
       <FamilyStrip track={track} project={project} />
       <VoiceStrip track={track} project={project} />
       <div className="flex min-h-0 flex-col lg:flex-1 lg:flex-row">
-        <div className="flex min-w-0 flex-1 flex-col">
+        <div className="relative flex min-w-0 flex-1 flex-col">
+          {reading && <ReadTakeAgain reading={reading} onLeave={() => setReading(null)} />}
           <div
             className="relative h-[44vh] min-h-[240px] lg:h-auto lg:min-h-[120px] lg:flex-1"
             data-testid="roll"
@@ -207,11 +215,22 @@ export function TracksView() {
                   onView={setRollView}
                   gridTicks={quantiseGrids[grid]}
                   isDrawing={isDrawing}
+                  sounds={sounds}
                 />
                 <FoundBarLines track={track} view={rollView} />
               </>
             )}
           </div>
+          {!isList && sound && (
+            <SoundLane
+              track={track}
+              sounds={sounds}
+              chosen={sound}
+              onChange={lookAgain}
+              onRead={setReading}
+              view={rollView}
+            />
+          )}
           {!isList && <CurveLane track={track} view={rollView} />}
         </div>
         <TrackBench track={track} project={project} />

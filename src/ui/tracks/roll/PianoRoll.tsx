@@ -8,6 +8,7 @@ import { changeChosen } from '@/core/project/editNotes'
 import { kitKeyName, kitRows } from '@/core/project/kit'
 import type { Track } from '@/core/project/schema'
 import { useSize } from '../../controls/useSize'
+import { heardPitchOf, type TrackSound } from '../../soundIn/useTrackSounds'
 import { threadOf } from '../../theme/threads'
 import { useProject, useSession, useView } from '../../workspace/sessionContext'
 import { selectNotes, selectTrack } from '../../workspace/viewStore'
@@ -30,12 +31,15 @@ export const PianoRoll = memo(function PianoRoll({
   onView,
   gridTicks,
   isDrawing,
+  sounds,
 }: {
   track: Track
   view: TimeView
   onView: (view: TimeView) => void
   gridTicks: number
   isDrawing: boolean
+  /** What the notes were made of, where that was sound. */
+  sounds: readonly TrackSound[]
 }) {
   const session = useSession()
   const project = useProject()
@@ -63,6 +67,7 @@ export const PianoRoll = memo(function PianoRoll({
     () => rollGeometry(keyRangeOf([shapes, ...behind.map((other) => other.shapes)]), size, view, kitKeys),
     [shapes, behind, size, view, kitKeys],
   )
+  const heard = useMemo(() => heardPitchOf(sounds), [sounds])
   const strands = useStrands(track, project.scoreSettings.splitKey)
   const doubtfulIds = useView((state) => state.doubtful)
   const doubtful = useMemo(() => new Set(doubtfulIds), [doubtfulIds])
@@ -87,6 +92,7 @@ export const PianoRoll = memo(function PianoRoll({
       strands,
       behind,
       doubtful,
+      heard,
     })
   })
 

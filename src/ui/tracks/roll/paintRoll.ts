@@ -7,6 +7,7 @@ import { detailZoom, drawTexture, joinNotes } from '../drawLane'
 import { firstFrom, type NoteShapes } from '../noteShapes'
 import type { Strands } from '../strands'
 import { ticksAtX } from '../timeView'
+import { type HeardPitch, paintHeardPitch } from './heardPitch'
 import { noteBox, type RollGeometry, rulerHeight, velocityHeight } from './rollGeometry'
 import { previewed, type RollGesture } from './rollGesture'
 
@@ -30,6 +31,8 @@ export interface RollPicture {
   readonly behind: readonly NotesBehind[]
   /** Notes whose line is in doubt. */
   readonly doubtful: ReadonlySet<NoteId>
+  /** What was heard of the sound the notes were made of. */
+  readonly heard: readonly HeardPitch[]
 }
 
 /** Notes of another track, behind those that are worked on. */
@@ -64,6 +67,7 @@ export function paintRoll(context: CanvasRenderingContext2D, picture: RollPictur
   paintVelocities(context, picture)
   for (const other of picture.behind) paintBehind(context, geometry, other)
   paintNotes(context, picture)
+  paintHeardPitch(context, geometry, picture.heard)
   context.restore()
   if (gesture?.kind === 'frame') paintFrame(context, gesture)
   if (gesture?.kind === 'ramp') paintRamp(context, gesture)

@@ -1,0 +1,65 @@
+import type { FollowedFrame } from '@/core/pitch/lineFollower'
+import { noPlace, traceStepMs } from '@/core/sound/keptSound'
+import type { Milliseconds } from '@/core/time/units'
+import type { SoundToKeep } from '../keptSound/keeperProtocol'
+
+/** Cuts the sound of an input into pieces of a second, with what was heard in them. */
+export class SoundCutter {
+  private samples: Float32Array<ArrayBuffer>
+  private filled = 0
+  private first = 0
+  private places: Int16Array
+  private confidences: Uint8Array
+  private readonly streamId = crypto.randomUUID()
+
+  constructor(
+    private readonly portId: string,
+    private readonly sampleRate: number,
+    /** When something was played that lies there in the sound. */
+    private readonly epochMsOf: (soundMs: Milliseconds) => Milliseconds,
+    private readonly keep: (sound: SoundToKeep) => void,
+  ) {
+    const steps = 1000 / traceStepMs
+    this.samples = new Float32Array(sampleRate)
+    this.places = new Int16Array(steps).fill(noPlace)
+    this.confidences = new Uint8Array(steps)
+  }
+
+  /** @param frames what was heard, with moments in the whole sound */
+  push(piece: Float32Array, frames: readonly FollowedFrame[]): void {
+    const firstMs = (this.first / this.sampleRate) * 1000
+    for (const { timeMs, place, confidence } of frames) {
+      const step = Math.floor((timeMs - firstMs) / traceStepMs)
+      if (step < 0 || step >= this.places.length) continue
+      this.places[step] = place === null ? noPlace : Math.round(Math.max(0, Math.min(127, place)) * 100)
+      this.confidences[step] = Math.round(confidence * 255)
+    }
+    for (let at = 0; at < piece.length; ) {
+      const count = Math.min(piece.length - at, this.samples.length - this.filled)
+      this.samples.set(piece.subarray(at, at + count), this.filled)
+      this.filled += count
+      at += count
+      if (this.filled === this.samples.length) this.cut()
+    }
+  }
+
+  /** Hands over what there is, as at the end. */
+  cut(): void {
+    if (this.filled === 0) return
+    const { portId, sampleRate, streamId, first, filled, places, confidences } = this
+    const samples = filled === this.samples.length ? this.samples : this.samples.slice(0, filled)
+    const startMs = this.epochMsOf((first / sampleRate) * 1000)
+    this.keep({ portId, sampleRate, streamId, firstSample: first, startMs, samples, places, confidences })
+    this.first += filled
+    this.filled = 0
+    this.samples = new Float32Array(sampleRate)
+    this.places = new Int16Array(places.length).fill(noPlace)
+    this.confidences = new Uint8Array(confidences.length)
+  }
+
+  /** What was not kept is left out. */
+  skip(samples: number): void {
+    this.first += this.filled + samples
+    this.filled = 0
+  }
+}

@@ -1,0 +1,131 @@
+import type { TakeInfo } from '@/core/capture/takeInfo'
+import type { Project } from '@/core/project/schema'
+import { assembledSound, type KeptOutline, type KeptStretch } from '@/core/sound/keptSound'
+import { writeWav } from '@/core/sound/wav'
+import type { Milliseconds } from '@/core/time/units'
+import { epochNowMs } from '@/engine/clock'
+import { journal } from '@/engine/journal/journal'
+import type { FromKeeper, ToKeeper } from '@/engine/keptSound/keeperProtocol'
+import { keptSounds } from '@/engine/keptSound/keptSounds'
+
+/** As long as what is played outside recording can still become a take, and a little longer. */
+const keptOutsideMs = 31 * 60_000
+const pruneEveryMs = 60_000
+/** Pieces taken out of storage and read at a time. */
+const piecesAtATime = 32
+
+/** The sound of one player in a take. */
+export interface TakeSound {
+  readonly portId: string
+  readonly name: string
+  readonly outlines: readonly KeptOutline[]
+  readonly byteLength: number
+}
+
+export const stretchOf = ({ anchorMs, durationMs }: TakeInfo): KeptStretch => ({
+  fromMs: anchorMs,
+  toMs: anchorMs + durationMs,
+})
+
+export type SoundKeeping = ReturnType<typeof createSoundKeeping>
+
+/** The sound that is kept with takes: stored as it comes, told, read and let go. */
+export function createSoundKeeping(
+  projectId: string,
+  project: () => Project,
+  problem: (text: string) => void,
+) {
+  let worker: Worker | null = null
+
+  function thread(): Worker {
+    if (worker) return worker
+    worker = new Worker('/worklets/keeper.js')
+    worker.onmessage = ({ data }: MessageEvent<FromKeeper>) =>
+      problem(
+        data.type === 'full'
+          ? `The sound of what is played cannot be stored (${data.reason}). Its notes are kept all the same; the last minute of sound is held until there is room.`
+          : 'There is room again: the sound of what is played is stored.',
+      )
+    worker.onerror = (event) => {
+      event.preventDefault()
+      problem(`The sound of what is played is not kept: ${event.message}. Its notes are.`)
+    }
+    return worker
+  }
+
+  async function prune(): Promise<void> {
+    const inJournal = await journal.takesOf(projectId)
+    const stretches = [
+      ...inJournal.map(({ anchorMs, earlyMs, endMs }) => ({
+        fromMs: anchorMs - earlyMs,
+        toMs: endMs ?? Number.POSITIVE_INFINITY,
+      })),
+      ...project().takes.map(stretchOf),
+    ]
+    await keptSounds.prune(projectId, epochNowMs() - keptOutsideMs, stretches)
+  }
+  const pruned = () =>
+    prune().catch((error) => problem(`Sound that nobody asks for could not be let go: ${error}`))
+  const timer = setInterval(() => void pruned(), pruneEveryMs)
+  void pruned()
+
+  return {
+    /** A way for the sound of an input to storage. */
+    port(): MessagePort {
+      const { port1, port2 } = new MessageChannel()
+      const message: ToKeeper = { projectId, port: port2 }
+      thread().postMessage(message, [port2])
+      return port1
+    },
+
+    /** The sounds of a take, one for each player who was heard. */
+    async soundsOf(take: TakeInfo): Promise<TakeSound[]> {
+      const outlines = await keptSounds.outlines(projectId, stretchOf(take))
+      const byPort = new Map<string, KeptOutline[]>()
+      for (const outline of outlines)
+        byPort.set(outline.portId, [...(byPort.get(outline.portId) ?? []), outline])
+      return [...byPort].map(([portId, ofPort]) => ({
+        portId,
+        name: project().sources.find(({ address }) => address.portId === portId)?.name ?? 'A player',
+        outlines: ofPort,
+        byteLength: ofPort.reduce((sum, { byteLength }) => sum + byteLength, 0),
+      }))
+    },
+
+    /**
+     * A sound as a file that any program reads.
+     *
+     * @param leadMs silence before it
+     * @throws Error with a sentence when what is stored cannot be read
+     */
+    async wav({ outlines }: TakeSound, stretch: KeptStretch, leadMs: Milliseconds = 0): Promise<Uint8Array> {
+      const first = outlines[0]
+      if (!first) throw new Error('Of this take no sound is kept')
+      const reader = new OfflineAudioContext(1, 1, first.sampleRate)
+      const pieces: { outline: KeptOutline; samples: Float32Array }[] = []
+      for (let from = 0; from < outlines.length; from += piecesAtATime)
+        pieces.push(
+          ...(await Promise.all(
+            outlines.slice(from, from + piecesAtATime).map(async (outline) => {
+              const flac = await keptSounds.flac(projectId, outline)
+              if (!flac) return { outline, samples: new Float32Array(0) }
+              const decoded = await reader.decodeAudioData(Uint8Array.from(flac).buffer)
+              return { outline, samples: decoded.getChannelData(0) }
+            }),
+          )),
+        )
+      const { samples, sampleRate } = assembledSound(pieces, { ...stretch, fromMs: stretch.fromMs - leadMs })
+      return writeWav(samples, sampleRate, 16)
+    },
+
+    forget: (portId: string, take: TakeInfo) => keptSounds.forget(projectId, portId, stretchOf(take)),
+
+    close(): void {
+      clearInterval(timer)
+      // What is on its way is stored first: the thread ends with the page at the latest.
+      const ending = worker
+      worker = null
+      setTimeout(() => ending?.terminate(), 3000)
+    },
+  }
+}
