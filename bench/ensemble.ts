@@ -364,6 +364,7 @@ function longTakeFile(): Uint8Array {
     project: addTakes(project, [{ take, tracks: recorded.tracks }], recorded.nextNoteId),
     takes: [{ takeSerial, events }],
     assets: [],
+    sounds: [],
   })
 }
 

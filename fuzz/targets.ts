@@ -109,7 +109,7 @@ const bars: Target = {
   },
 }
 
-const projectEntries = unzipSync(writeProjectFile({ project: demo, takes: [], assets: [] }))
+const projectEntries = unzipSync(writeProjectFile({ project: demo, takes: [], assets: [], sounds: [] }))
 const projectFiles: Target = {
   name: 'project files',
   named: [ProjectFormatError],
@@ -124,7 +124,7 @@ const projectFiles: Target = {
     const { project } = readProjectFile(input)
     const problem = misfit(project, null)
     if (problem) throw new Error(`It was opened, but could not be stored: ${problem}`)
-    writeProjectFile({ project, takes: [], assets: [] })
+    writeProjectFile({ project, takes: [], assets: [], sounds: [] })
   },
 }
 
@@ -150,7 +150,7 @@ const notation: Target = {
     const { project } = openFile(input, identity, { mostEvents: 20_000, mostNotes: 20_000 })
     const problem = misfit(project, null)
     if (problem) throw new Error(`It was opened, but could not be stored: ${problem}`)
-    const again = readProjectFile(writeProjectFile({ project, takes: [], assets: [] }))
+    const again = readProjectFile(writeProjectFile({ project, takes: [], assets: [], sounds: [] }))
     if (again.aside.length > 0) throw new Error(`It was stored, but not read: ${again.aside[0]!.reason}`)
     const score = scoreOf(again.project)
     for (const { ledger, id } of score.parts)

@@ -138,9 +138,9 @@ async function convert(file: string, options: Options) {
       return report
     }
     case 'voice': {
-      const { kind, project, takes, assets, warnings } = openFile(readInput(file), identityOf(file))
+      const { kind, project, takes, assets, sounds, warnings } = openFile(readInput(file), identityOf(file))
       for (const warning of warnings) process.stderr.write(`${warning}\n`)
-      writeOutput(out, writeProjectFile({ project, takes, assets }))
+      writeOutput(out, writeProjectFile({ project, takes, assets, sounds }))
       return reportOfPiece(kind, project)
     }
     default: {

@@ -1,4 +1,5 @@
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
+import { stretchOf } from '@/core/capture/takeInfo'
 import {
   type ClipContent,
   contentOf,
@@ -282,6 +283,8 @@ export async function duplicateProject(id: string, newId: string, nowMs: number)
     await putAsset(newId, asset.assetId, asset.bytes)
   for (const take of await journal.takesOf(id))
     await journal.put({ ...take, projectId: newId }, await journal.eventsOf(id, take.takeSerial))
+  for (const { outline, flac } of await keptSounds.soundsIn(id, project.takes.map(stretchOf)))
+    await keptSounds.put(newId, outline, flac)
 }
 
 /** Removes for good what was deleted long ago. */

@@ -125,6 +125,7 @@ export function createPerforming(options: PerformingOptions) {
       clickAt(timesMs: readonly Milliseconds[], address: InputAddress): void {
         engine.tell({ type: 'clickAt', timesMs })
         if (sources.isStandIn(address.portId)) sources.strikeAlong(address, timesMs)
+        else soundInputs.strikeAlong(address.portId, timesMs)
       },
 
       /** One note on a track, to hear it. */

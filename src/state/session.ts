@@ -128,8 +128,8 @@ export async function openSession(loaded: LoadedProject) {
   })
   const soundFiles = createSoundFiles(hearingPage)
   const kept = keptWith(initial.id, store)
-  /** A piece as one file: its tracks, all takes as they were played, and the files kept with it. */
-  const projectFile = async (project: Project): Promise<Uint8Array> => {
+  /** A piece as one file: its tracks, all takes as they were played, the files kept with it, and the sound of takes where that is wished. */
+  const projectFile = async (project: Project, withSound = false): Promise<Uint8Array> => {
     const takes = await Promise.all(
       project.takes.map(async ({ serial }) => ({
         takeSerial: serial,
@@ -137,7 +137,8 @@ export async function openSession(loaded: LoadedProject) {
       })),
     )
     const assets = await kept.assets()
-    return computing.run((compute) => compute.exportProject({ project, takes, assets }))
+    const sounds = withSound ? await soundKeeping.ofTakes() : []
+    return computing.run((compute) => compute.exportProject({ project, takes, assets, sounds }))
   }
   const parcel = createParcel({ computing, printing, soundFiles, projectFile })
   function showProject(project: Project): void {

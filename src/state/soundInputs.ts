@@ -9,8 +9,9 @@ import type { Project, Source } from '@/core/project/schema'
 import { setSource } from '@/core/project/settings'
 import { soundPortId } from '@/core/routing/ports'
 import { boundedName } from '@/core/text/bounded'
+import { TempoMap } from '@/core/time/tempoMap'
 import type { Stretch } from '@/core/time/timeSchemas'
-import type { Milliseconds, Ticks } from '@/core/time/units'
+import { type Milliseconds, TICKS_PER_QUARTER, type Ticks } from '@/core/time/units'
 import type { MidiInputPort } from '@/engine/midiInput/midiInputs'
 import { EarPort } from '@/engine/soundInput/earPort'
 import {
@@ -333,6 +334,27 @@ export function createSoundInputs({ store, live, join, keeper, problem }: SoundI
             .get(sourceId)
             ?.perform(startMs, tonesOf(input.deviceId, fromTicks, loop), port.contextSecondsAt)
             .catch((error) => problem(`${port.name} cannot play: ${error.message ?? error}`))
+    },
+
+    /** A stand-in plays along with strokes of the click, as late or early as they always are. @returns whether one sits there */
+    strikeAlong(portId: string, timesMs: readonly Milliseconds[]): boolean {
+      const source = store.getState().project.sources.find(({ address }) => address.portId === portId)
+      const standIn = source && standIns.get(source.id)
+      const port = source && seats.get(source.id)?.port
+      const player = soundingPlayers.find(({ deviceId }) => deviceId === source?.soundInput?.deviceId)
+      if (!standIn || !port || !player || timesMs.length < 2) return false
+      const gapMs = timesMs[1]! - timesMs[0]!
+      const part = timesMs.map((_, index) => ({
+        onsetTicks: index * TICKS_PER_QUARTER,
+        durationTicks: TICKS_PER_QUARTER / 2,
+        key: player.part[0]!.key,
+        velocity: 90,
+      }))
+      const tempoMap = new TempoMap([{ tick: 0, tempoBpm: 60_000 / gapMs }])
+      standIn
+        .perform(timesMs[0]!, performSounding({ ...player, part }, tempoMap, 0), port.contextSecondsAt)
+        .catch((error) => problem(`${port.name} cannot play: ${error.message ?? error}`))
+      return true
     },
 
     stopPerforming(): void {

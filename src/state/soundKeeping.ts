@@ -1,4 +1,4 @@
-import type { TakeInfo } from '@/core/capture/takeInfo'
+import { stretchOf, type TakeInfo } from '@/core/capture/takeInfo'
 import type { Project } from '@/core/project/schema'
 import { assembledSound, type KeptOutline, type KeptStretch } from '@/core/sound/keptSound'
 import { writeWav } from '@/core/sound/wav'
@@ -21,11 +21,6 @@ export interface TakeSound {
   readonly outlines: readonly KeptOutline[]
   readonly byteLength: number
 }
-
-export const stretchOf = ({ anchorMs, durationMs }: TakeInfo): KeptStretch => ({
-  fromMs: anchorMs,
-  toMs: anchorMs + durationMs,
-})
 
 export type SoundKeeping = ReturnType<typeof createSoundKeeping>
 
@@ -117,6 +112,12 @@ export function createSoundKeeping(
       const { samples, sampleRate } = assembledSound(pieces, { ...stretch, fromMs: stretch.fromMs - leadMs })
       return writeWav(samples, sampleRate, 16)
     },
+
+    /** All sound of the takes of the piece, for a file of it. */
+    ofTakes: () => keptSounds.soundsIn(projectId, project().takes.map(stretchOf)),
+
+    /** How much that is, in bytes. */
+    sizeOfTakes: () => keptSounds.sizeOf(projectId, project().takes.map(stretchOf)),
 
     forget: (portId: string, take: TakeInfo) => keptSounds.forget(projectId, portId, stretchOf(take)),
 

@@ -4,7 +4,7 @@ import { soundingPlayers } from '@/core/demo/soundingPlayers'
 import { readWav } from '@/core/sound/readWav'
 import { choose, effects, listed, putIn } from './effectsPlaces'
 import { expect, test } from './fixtures'
-import { chooseTrack, goTo, newPiece, saved, savedFile } from './helpers'
+import { bringIn, chooseTrack, goTo, newPiece, saved, savedFile } from './helpers'
 
 /** Seats one of the inputs of sound, as a person does. */
 async function joinBySound(page: Page, input: string): Promise<void> {
@@ -150,8 +150,17 @@ test('the sound is kept with the take: told, seen, saved, there after a reload, 
     ),
   ).toBeGreaterThanOrEqual(live.length - 2)
   expect(Math.abs(again[1]!.quarters - live[1]!.quarters)).toBeLessThan(0.1)
+  // The file of the piece has it when that is wished: brought in, it is there again.
+  await goTo(page, 'Deliver')
+  const wish = page.getByLabel(/^with the sound of its takes, \d/)
+  const save = page.getByRole('button', { name: 'Save the project to a file' })
+  const whole = await savedFile(page, save)
+  await wish.uncheck()
+  const without = await savedFile(page, save)
+  expect(whole.bytes.byteLength).toBeGreaterThan(without.bytes.byteLength + 200_000)
   // Its sound can be let go: the notes stay.
-  await page.getByRole('button', { name: 'Show as drawing' }).click()
+  await goTo(page, 'Tracks')
+  await chooseTrack(page, voice!.name)
   await lane.getByRole('button', { name: /^Let go of the sound/ }).click()
   await lane.getByRole('button', { name: 'Keep it' }).click()
   await lane.getByRole('button', { name: /^Let go of the sound/ }).click()
@@ -161,6 +170,26 @@ test('the sound is kept with the take: told, seen, saved, there after a reload, 
   await chooseTrack(page, pipe!.name)
   await page.getByRole('button', { name: 'Show as drawing' }).click()
   await expect(lane.getByTestId('kept-sound')).toContainText(pipe!.name)
+  await bringIn(page, whole)
+  await page.waitForURL(/\/project/)
+  await goTo(page, 'Tracks')
+  await chooseTrack(page, voice!.name)
+  await expect(lane.getByTestId('kept-sound')).toContainText(voice!.name)
+  const wavAgain = await savedFile(page, lane.getByRole('button', { name: 'Save it' }))
+  expect(wavAgain.bytes.byteLength).toBe(wav.bytes.byteLength)
+})
+
+test('how late an input is can be measured by playing along', async ({ page }) => {
+  await newPiece(page)
+  await joinBySound(page, `${guitar!.name} (stand-in)`)
+  const card = source(page, guitar!.name)
+  await expect(card.getByText('good')).toBeVisible()
+  await card.getByRole('button', { name: `Settings of ${guitar!.name}` }).click()
+  await card.getByRole('button', { name: /^Measure/ }).click()
+  const result = card.getByText(/^Median [\d.]+ ms/)
+  await expect(result).toBeVisible({ timeout: 30_000 })
+  // What the follower takes to know a note is no lateness of the player, who is two milliseconds late.
+  expect(Number(/[\d.]+/.exec((await result.textContent())!)![0])).toBeLessThan(25)
 })
 
 test('what is played into an input outside recording can still become a take, with its sound', async ({

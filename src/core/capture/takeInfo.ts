@@ -2,6 +2,7 @@ import { z } from '../border/checks'
 import { chainChangesSchema, chainSchema } from '../effects/catalogue'
 import { inputAddressSchema } from '../routing/address'
 import { routeSchema } from '../routing/route'
+import type { KeptStretch } from '../sound/keptSound'
 import { longestName } from '../text/bounded'
 import { tempoChangesSchema, tickSchema } from '../time/timeSchemas'
 
@@ -32,3 +33,8 @@ export const takeInfoSchema = z.object({
 })
 
 export type TakeInfo = Readonly<z.infer<typeof takeInfoSchema>>
+
+/** The time a take was played in, on the epoch clock. */
+export function stretchOf({ anchorMs, durationMs }: Pick<TakeInfo, 'anchorMs' | 'durationMs'>): KeptStretch {
+  return { fromMs: anchorMs, toMs: anchorMs + durationMs }
+}

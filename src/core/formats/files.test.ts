@@ -1,6 +1,6 @@
 import { Midi } from '@tonejs/midi'
 import fc from 'fast-check'
-import { strToU8, zipSync } from 'fflate'
+import { strToU8, unzipSync, zipSync } from 'fflate'
 import { createDemo } from '../demo/harbourEvening'
 import type { MidiFileEvent } from '../midi/standardMidiFile/model'
 import { fileParts } from '../midi/standardMidiFile/parts'
@@ -172,16 +172,40 @@ describe('separating a file', () => {
 })
 
 describe('the project file', () => {
+  const sounds = [1, 2].map((second) => ({
+    outline: {
+      streamId: 'one',
+      portId: 'sound:a',
+      startMs: second * 1000.25,
+      sampleRate: 48_000,
+      sampleCount: 48_000,
+      firstSample: second * 48_000,
+      byteLength: 3,
+      peaks: Uint8Array.of(0, 255),
+      places: Int16Array.of(-1, 6012),
+      confidences: Uint8Array.of(0, 200),
+    },
+    flac: Uint8Array.of(second, 2, 3),
+  }))
   const packed = writeProjectFile({
     assets: [],
     project: demo.project,
     takes: [{ takeSerial: demo.takeSerial, events: demo.events }],
+    sounds,
   })
 
-  test('comes back the same, takes as played', () => {
-    const { project, takes } = readProjectFile(packed)
-    expect(project).toEqual(demo.project)
-    expect(takes).toEqual([{ takeSerial: demo.takeSerial, events: demo.events }])
+  test('comes back the same, takes as played, with their sound', () => {
+    const read = readProjectFile(packed)
+    expect(read.project).toEqual(demo.project)
+    expect(read.takes).toEqual([{ takeSerial: demo.takeSerial, events: demo.events }])
+    expect(read.sounds).toEqual(sounds)
+  })
+
+  test('a second of sound that is damaged is left out, and told', () => {
+    const { 'sounds/2.flac': _gone, ...rest } = unzipSync(packed)
+    const read = readProjectFile(zipSync(rest))
+    expect(read.sounds).toEqual([sounds[0]])
+    expect(read.aside).toEqual([expect.objectContaining({ path: 'sounds/2.json' })])
   })
 
   test.each([

@@ -38,6 +38,7 @@ export interface OpenedFile {
   readonly warnings: readonly string[]
   readonly takes: ProjectFile['takes']
   readonly assets: ProjectFile['assets']
+  readonly sounds: ProjectFile['sounds']
   readonly aside: readonly AsidePart[]
 }
 
@@ -63,9 +64,9 @@ export function openFile(
   const opened = ((): Omit<OpenedFile, 'kind'> => {
     switch (kind) {
       case 'project': {
-        const { project, takes, assets, aside } = readProjectFile(bytes)
+        const { project, takes, assets, sounds, aside } = readProjectFile(bytes)
         const warnings = aside.map(({ reason }) => `${reason}; it was left out and kept aside.`)
-        return { project, takes, assets, aside, warnings }
+        return { project, takes, assets, sounds, aside, warnings }
       }
       case 'midi':
         return { ...noTakes, ...midiToProject(readMidiFile(bytes, mostEvents), identity) }
@@ -87,7 +88,7 @@ export function openFile(
   return { kind, ...opened }
 }
 
-const noTakes = { takes: [], assets: [], aside: [] } as const
+const noTakes = { takes: [], assets: [], sounds: [], aside: [] } as const
 
 function openWritten(
   { music, warnings }: { readonly music: WrittenMusic; readonly warnings: readonly string[] },

@@ -34,7 +34,7 @@ describe('pages that a file wrote, when their notes are worked on', () => {
     fc.assert(
       fc.property(inventedMusic, (music) => {
         const project = open(music)
-        const file = writeProjectFile({ project, takes: [], assets: [] })
+        const file = writeProjectFile({ project, takes: [], assets: [], sounds: [] })
         expect(says(readProjectFile(file).project)).toEqual(says(project))
       }),
       { numRuns: 10, endOnFailure: true },

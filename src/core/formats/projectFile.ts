@@ -5,6 +5,8 @@ import { type ClipContent, contentOf, headOf, joinProject, readClipContent } fro
 import { ProjectFormatError, readProjectHead } from '../project/migrate'
 import type { AsidePart } from '../project/salvage'
 import type { Project } from '../project/schema'
+import { portIdSchema } from '../routing/address'
+import type { KeptOutline } from '../sound/keptSound'
 
 /** An archive that unpacks to more than this is refused before it is unpacked. */
 export const largestUnpackedBytes = 512 * 1024 * 1024
@@ -14,6 +16,14 @@ export interface ProjectFile {
   readonly takes: readonly { readonly takeSerial: number; readonly events: TakeEvents }[]
   /** Files kept with the project, as they were brought in. */
   readonly assets: readonly { readonly assetId: string; readonly bytes: Uint8Array }[]
+  /** The sound that takes were made of, where it goes with them. */
+  readonly sounds: readonly KeptSound[]
+}
+
+/** A piece of the sound of a player, and the FLAC file it is stored as. */
+export interface KeptSound {
+  readonly outline: KeptOutline
+  readonly flac: Uint8Array
 }
 
 /**
@@ -24,6 +34,7 @@ export interface ProjectFile {
  *   last as in manuscript.ts
  * - `takes/SERIAL.json`: `{ portIds, timesMs, ports, statuses, data1, data2 }`, as played
  * - `assets/ID`: backing tracks and files that play, as they were brought in; named in `project.json`
+ * - `sounds/N.flac`: a second of what a player played into an input; `sounds/N.json`: whose, and when, as in keptSound.ts
  */
 export function writeProjectFile(file: ProjectFile): Uint8Array {
   const entries: Record<string, Uint8Array> = { 'project.json': json(headOf(file.project)) }
@@ -52,6 +63,16 @@ export function writeProjectFile(file: ProjectFile): Uint8Array {
       data2: [...events.data2],
     })
   for (const { assetId, bytes } of file.assets) entries[`assets/${assetId}`] = bytes
+  for (const [index, { outline, flac }] of file.sounds.entries()) {
+    const { peaks, places, confidences } = outline
+    entries[`sounds/${index + 1}.flac`] = flac
+    entries[`sounds/${index + 1}.json`] = json({
+      ...outline,
+      peaks: [...peaks],
+      places: [...places],
+      confidences: [...confidences],
+    })
+  }
   return zipSync(entries, { level: 6, mtime: new Date('2000-01-01T00:00:00Z') })
 }
 
@@ -81,6 +102,19 @@ const takeFileSchema = z
       (column) => column.length === take.timesMs.length,
     ),
   )
+
+const soundFileSchema = z.object({
+  streamId: z.string().max(100),
+  portId: portIdSchema,
+  startMs: z.number(),
+  sampleRate: z.number().int().min(8000).max(384_000),
+  sampleCount: z.number().int().min(1).max(384_000),
+  firstSample: z.number().int().min(0),
+  byteLength: z.number().int().min(1),
+  peaks: integers.max(400),
+  places: integers.max(400),
+  confidences: integers.max(400),
+})
 
 /**
  * Unpacks a project file.
@@ -147,7 +181,24 @@ export function readProjectFile(bytes: Uint8Array): ProjectFile & { readonly asi
     lost.push({ path: `assets/${id}`, reason, value: null })
     return []
   })
-  return { project, takes, assets, aside: [...aside, ...lost] }
+  const sounds: KeptSound[] = []
+  for (const [path, entry] of Object.entries(entries)) {
+    const number = /^sounds\/(\d+)\.json$/.exec(path)?.[1]
+    if (number === undefined) continue
+    const sound = soundFileSchema.safeParse(parseOrNull(entry))
+    const flac = entries[`sounds/${number}.flac`]
+    if (sound.success && flac?.byteLength === sound.data.byteLength) {
+      const { peaks, places, confidences } = sound.data
+      const outline: KeptOutline = {
+        ...sound.data,
+        peaks: Uint8Array.from(peaks),
+        places: Int16Array.from(places),
+        confidences: Uint8Array.from(confidences),
+      }
+      sounds.push({ outline, flac })
+    } else lost.push({ path, reason: 'A second of the sound of a take is missing or damaged', value: null })
+  }
+  return { project, takes, assets, sounds, aside: [...aside, ...lost] }
 }
 
 function json(value: unknown): Uint8Array {

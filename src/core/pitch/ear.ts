@@ -138,7 +138,11 @@ export class Ear {
     const problems = problemsOfSound(this.latest(this.past.length), frames)
     // While nobody plays, what is there is the room: only its hum is worth a word.
     if (!isPlayed) return problems.find((problem) => gentleProblems.includes(problem)) ?? null
-    return problems[0] ?? (loudestDb < weakPeakDb ? 'weak' : null)
+    // Of a sound that is too weak, no more can be said.
+    if (loudestDb < weakPeakDb) return problems.find((problem) => gentleProblems.includes(problem)) ?? 'weak'
+    // A hum beneath the lowest key has no pitch that is looked for.
+    const isHum = problems[0] === 'noise' && problems.includes('hums')
+    return isHum ? 'hums' : (problems[0] ?? null)
   }
 
   /** The last samples, oldest first. */

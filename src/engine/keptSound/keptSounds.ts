@@ -39,6 +39,8 @@ const ofProject = (projectId: string) =>
     [projectId, '\uffff', Number.POSITIVE_INFINITY],
   )
 
+const wholeTime: KeptStretch = { fromMs: Number.NEGATIVE_INFINITY, toMs: Number.POSITIVE_INFINITY }
+
 /** The sound of inputs, in pieces of a second, as they were played: what takes are made of, and what may become one. */
 export const keptSounds = {
   /** Stores a piece whole or not at all. */
@@ -60,12 +62,35 @@ export const keptSounds = {
   ): Promise<KeptOutline[]> {
     const all = await (await open()).getAll('outlines', ofProject(projectId))
     return all
+      .map(({ projectId: _id, ...outline }) => outline)
       .filter((outline) => (portId === null || outline.portId === portId) && isWithin(outline, stretch))
       .sort((a, b) => a.startMs - b.startMs)
   },
 
   async flac(projectId: string, { portId, startMs }: KeptOutline): Promise<Uint8Array | null> {
     return (await (await open()).get('pieces', [projectId, portId, startMs]))?.flac ?? null
+  },
+
+  /** What there is of several stretches, with its sound: each piece once. */
+  async soundsIn(
+    projectId: string,
+    stretches: readonly KeptStretch[],
+  ): Promise<{ readonly outline: KeptOutline; readonly flac: Uint8Array }[]> {
+    const all = await keptSounds.outlines(projectId, wholeTime)
+    const wanted = all.filter((outline) => stretches.some((stretch) => isWithin(outline, stretch)))
+    const sounds = await Promise.all(
+      wanted.map(async (outline) => ({ outline, flac: await keptSounds.flac(projectId, outline) })),
+    )
+    return sounds.flatMap(({ outline, flac }) => (flac ? [{ outline, flac }] : []))
+  },
+
+  /** How much storage it takes, in bytes. */
+  async sizeOf(projectId: string, stretches: readonly KeptStretch[]): Promise<number> {
+    const all = await keptSounds.outlines(projectId, wholeTime)
+    return all.reduce(
+      (sum, outline) => sum + (stretches.some((each) => isWithin(outline, each)) ? outline.byteLength : 0),
+      0,
+    )
   },
 
   /**

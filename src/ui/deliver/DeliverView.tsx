@@ -11,6 +11,7 @@ import type { ProvedFile } from '@/engine/compute/compute.worker'
 import { Button } from '../controls/Button'
 import { Choice, ColumnHeading } from '../controls/Choice'
 import { download } from '../controls/download'
+import { fileSize } from '../controls/fileSize'
 import { saveAside } from '../controls/saveAside'
 import { Tick } from '../controls/Tick'
 import { HeardAs } from '../score/HeardAs'
@@ -73,8 +74,29 @@ export function DeliverView() {
     }
   }
 
-  const saveProject = async () =>
-    download(`${safeFileName(project.name)}.voice`, await session.projectFile(project), 'application/zip')
+  const [soundBytes, setSoundBytes] = useState(0)
+  const [withSound, setWithSound] = useState(true)
+  useEffect(() => {
+    let isCurrent = true
+    session.soundKeeping.sizeOfTakes().then(
+      (bytes) => isCurrent && setSoundBytes(bytes),
+      (error) => session.notify(`The sound of the takes could not be looked for: ${error}`, true),
+    )
+    return () => {
+      isCurrent = false
+    }
+  }, [session])
+  const saveProject = async () => {
+    try {
+      const bytes = await session.projectFile(project, withSound && soundBytes > 0)
+      download(`${safeFileName(project.name)}.voice`, bytes, 'application/zip')
+    } catch (error) {
+      session.notify(
+        `The project was not saved to a file: ${error instanceof Error ? error.message : error}.`,
+        true,
+      )
+    }
+  }
 
   return (
     <div className="flex flex-col lg:grid lg:h-full lg:grid-cols-[1fr_280px] lg:overflow-y-auto">
@@ -165,6 +187,11 @@ export function DeliverView() {
           >
             <Download size={14} aria-hidden /> Save the project to a file
           </Button>
+          {soundBytes > 0 && (
+            <Tick isOn={withSound} onChange={setWithSound}>
+              with the sound of its takes, {fileSize(soundBytes)}
+            </Tick>
+          )}
           <LeftOut name={safeFileName(project.name)} />
         </div>
       </div>

@@ -319,8 +319,13 @@ export function ProjectShelf() {
                 onClick={() =>
                   attempt('It could not be saved to a file', async () => {
                     const packed = await packProject(computing, project.id)
-                    if (packed)
-                      download(`${safeFileName(packed.name)}.voice`, packed.bytes, 'application/zip')
+                    if (!packed) return
+                    download(`${safeFileName(packed.name)}.voice`, packed.bytes, 'application/zip')
+                    if (packed.isWithoutSound)
+                      setMessage({
+                        text: `${packed.name}.voice is without the sound of its takes: of that there are hours. Under Deliver it can be put in all the same.`,
+                        isProblem: false,
+                      })
                   })
                 }
               >

@@ -1,9 +1,11 @@
+import { stretchOf } from '@/core/capture/takeInfo'
 import { createDemo, seatComputerKeyboard, seatStandIns } from '@/core/demo/harbourEvening'
 import { openableEndings } from '@/core/formats/openFile'
 import { emptyProject } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
 import { applyTemplate, type Template } from '@/core/project/template'
 import { journal } from '@/engine/journal/journal'
+import { keptSounds } from '@/engine/keptSound/keptSounds'
 import { computerKeyboardPortId } from '@/engine/midiInput/computerKeyboard'
 import { assetsOf, putAsset } from '@/state/assets'
 import type { Computing } from '@/state/computing'
@@ -62,13 +64,14 @@ export async function bringIn(computing: Computing, file: File): Promise<Brought
   return computing.run(async (compute) => {
     const id = newProjectId()
     const name = withoutEnding(file.name) || 'From a file'
-    const { project, takes, assets, aside, warnings } = await compute.open(bytes, {
+    const { project, takes, assets, sounds, aside, warnings } = await compute.open(bytes, {
       id,
       name,
       nowMs: Date.now(),
     })
     const own = { ...project, id }
     for (const asset of assets) await putAsset(id, asset.assetId, asset.bytes)
+    for (const { outline, flac } of sounds) await keptSounds.put(id, outline, flac)
     for (const { takeSerial, events } of takes) {
       const info = own.takes.find((take) => take.serial === takeSerial)
       if (info)
@@ -98,11 +101,14 @@ function withoutEnding(fileName: string): string {
   return ending ? fileName.slice(0, -ending.length) : fileName
 }
 
-/** A stored project as one file, with its takes as played. */
+/** More sound than this does not go into a file of a piece by itself. */
+const mostSoundBytes = 300e6
+
+/** A stored project as one file, with its takes as played, and their sound unless there are hours of it. */
 export async function packProject(
   computing: Computing,
   id: string,
-): Promise<{ name: string; bytes: Uint8Array } | null> {
+): Promise<{ name: string; bytes: Uint8Array; isWithoutSound: boolean } | null> {
   const loaded = await loadProject(id)
   if (!loaded) return null
   const { project } = loaded
@@ -116,8 +122,12 @@ export async function packProject(
     id,
     project.assets.map((asset) => asset.id),
   )
+  const stretches = project.takes.map(stretchOf)
+  const isSoundSmall = (await keptSounds.sizeOf(id, stretches)) < mostSoundBytes
+  const sounds = isSoundSmall ? await keptSounds.soundsIn(id, stretches) : []
   return computing.run(async (compute) => ({
     name: project.name,
-    bytes: await compute.exportProject({ project, takes, assets }),
+    isWithoutSound: !isSoundSmall,
+    bytes: await compute.exportProject({ project, takes, assets, sounds }),
   }))
 }
