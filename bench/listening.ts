@@ -1,3 +1,4 @@
+import { performSounding, type SoundingModel, soundingPlayers } from '@/core/demo/soundingPlayers'
 import { type FollowedEvent, LineFollower, notesOfFollowed } from '@/core/pitch/lineFollower'
 import { type ListenerPreset, listenerSettingsOf, listeningRate } from '@/core/pitch/listenerSettings'
 import {
@@ -7,9 +8,14 @@ import {
   playedBySampler,
   usualManner,
 } from '@/core/pitch/playedLines.testing'
+import { blownPipe } from '@/core/sound/models/blownPipe'
+import type { PlayedTone } from '@/core/sound/models/playedTone'
+import { pluckedString } from '@/core/sound/models/pluckedString'
+import { sungVowel } from '@/core/sound/models/sungVowel'
 import { resample } from '@/core/sound/resample'
 import { writeWav } from '@/core/sound/wav'
-import { address, openPage, withBrowser } from './browser'
+import { TempoMap } from '@/core/time/tempoMap'
+import { address, type BenchWindow, openPage, rendererMegabytes, withBrowser } from './browser'
 import { atLeast, atMost, type Figure, percentile } from './figure'
 
 const sampleRate = 44_100
@@ -40,6 +46,170 @@ export async function readingChords(): Promise<Figure[]> {
         seconds / tookSeconds,
         '×',
         1.5,
+      ),
+    ]
+  })
+}
+
+/** So much of each stand-in's part. */
+const playedSeconds = 20
+const tempoBpm = 100
+
+/**
+ * The whole way of a sound in the program: three sounding stand-ins play into inputs, and what comes of it is looked at where the
+ * synthesiser gets it. The moment of an onset is when the tone begins in the sound; of what is slower than that (a pipe, a voice), when it
+ * has a tenth of its loudest.
+ */
+export async function soundToSynthesiser(): Promise<Figure[]> {
+  return withBrowser([], async (browser) => {
+    const page = await openPage(browser)
+    await page.goto(address)
+    await page.getByRole('button', { name: /^New piece/, disabled: false }).click()
+    await page.waitForFunction(() => 'unbrokenSession' in globalThis)
+    await page.evaluate(() => (globalThis as BenchWindow).unbrokenSession.startAudio())
+    const delaysMs: number[] = []
+    let notes = 0
+    for (const player of soundingPlayers) {
+      const tempoMap = new TempoMap([{ tick: 0, tempoBpm }])
+      const tones = performSounding(player, tempoMap, 0).filter(({ timeMs }) => timeMs < playedSeconds * 1000)
+      const arrived = await page.evaluate(
+        async ({ deviceId, name, preset, seconds }) => {
+          const session = (globalThis as BenchWindow).unbrokenSession
+          session.soundInputs.seat({ id: deviceId, name }, preset, 1)
+          await new Promise((resolve) => setTimeout(resolve, 4000))
+          const keys: { key: number; epochMs: number }[] = []
+          const stop = session.onSynthReport((report) => {
+            if (report.type === 'arrived') keys.push(report)
+          })
+          session.measureSynth(true)
+          const startMs = performance.timeOrigin + performance.now() + 2500
+          session.soundInputs.perform(startMs, 0)
+          await new Promise((resolve) => setTimeout(resolve, seconds * 1000 + 3000))
+          session.soundInputs.stopPerforming()
+          stop()
+          const sourceId = session.store.getState().project.sources.at(-1)!.id
+          session.store.getState().undo()
+          return { startMs, keys, sourceId }
+        },
+        { deviceId: player.deviceId, name: player.name, preset: player.preset, seconds: playedSeconds },
+      )
+      for (const { timeMs, tone } of tones) {
+        if (tone.key <= a2 || timeMs < 300) continue
+        notes++
+        const onsetMs = arrived.startMs + timeMs + attackMsOf(player.model, tone)
+        const known = arrived.keys.find(
+          ({ key, epochMs }) => key === tone.key && epochMs > onsetMs - 30 && epochMs < onsetMs + 250,
+        )
+        if (known) delaysMs.push(known.epochMs - onsetMs)
+      }
+    }
+    return [
+      atMost(
+        `onset in the sound to note at the synthesiser, above A2, three sounding stand-ins, without the device's buffers: 95th percentile of ${delaysMs.length} (${notes} played; median ${Math.round(percentile(delaysMs, 0.5))} ms)`,
+        percentile(delaysMs, 0.95),
+        'ms',
+        35,
+      ),
+    ]
+  })
+}
+
+const soundOf = { pluckedString, blownPipe, sungVowel }
+
+/** Until a tone has a tenth of its loudest. */
+function attackMsOf(model: SoundingModel, tone: PlayedTone): number {
+  const samples = soundOf[model](tone, sampleRate)
+  const loudest = samples.reduce((most, sample) => Math.max(most, Math.abs(sample)), 0)
+  return (samples.findIndex((sample) => Math.abs(sample) > loudest / 10) / sampleRate) * 1000
+}
+
+/** An hour of sound, a second at a time as an input sends it, but as fast as it is stored. */
+export async function keptHour(): Promise<Figure[]> {
+  const seconds = 3600
+  const together = 20
+  return withBrowser(['--js-flags=--expose-gc'], async (browser) => {
+    const page = await openPage(browser)
+    await page.goto(address)
+    await page.getByRole('heading', { name: 'On the shelf' }).waitFor()
+    await page.waitForTimeout(3000)
+    const before = rendererMegabytes()
+    await page.evaluate((rate) => {
+      const worker = new Worker('/worklets/keeper.js')
+      const { port1, port2 } = new MessageChannel()
+      worker.postMessage({ projectId: 'bench', port: port2 }, [port2])
+      // A tone that wanders, with some noise, as an instrument in a room has.
+      let first = 0
+      let phase = 0
+      Object.assign(globalThis, {
+        sendSecond() {
+          const samples = new Float32Array(rate)
+          const hz = 110 * 2 ** ((first / rate / 3) % 3)
+          for (let index = 0; index < rate; index++) {
+            phase += hz / rate
+            const saw = (phase % 1) - 0.5
+            samples[index] =
+              0.3 * saw * Math.exp(-((index % (rate / 2)) / rate) * 4) + (Math.random() - 0.5) * 0.004
+          }
+          const sound = {
+            portId: 'sound:bench',
+            streamId: 'bench',
+            startMs: (first / rate) * 1000,
+            sampleRate: rate,
+            firstSample: first,
+            samples,
+            places: new Int16Array(100),
+            confidences: new Uint8Array(100),
+          }
+          first += rate
+          port1.postMessage(sound, [samples.buffer])
+        },
+        stored: () =>
+          new Promise((resolve, reject) => {
+            const opening = indexedDB.open('unbroken-voice-sounds')
+            opening.onerror = () => reject(opening.error)
+            opening.onsuccess = () => {
+              const db = opening.result
+              if (!db.objectStoreNames.contains('outlines')) {
+                db.close()
+                resolve(0)
+                return
+              }
+              const counting = db.transaction('outlines').objectStore('outlines').count()
+              counting.onsuccess = () => {
+                db.close()
+                resolve(counting.result)
+              }
+            }
+          }),
+      })
+    }, sampleRate)
+    let most = 0
+    const sent = { seconds: 0 }
+    while (sent.seconds < seconds) {
+      await page.evaluate((count) => {
+        for (let index = 0; index < count; index++)
+          (globalThis as unknown as { sendSecond(): void }).sendSecond()
+      }, together)
+      sent.seconds += together
+      await page.waitForFunction(
+        async (wanted) =>
+          ((await (globalThis as unknown as { stored(): Promise<number> }).stored()) as number) >= wanted,
+        sent.seconds,
+        { timeout: 60_000, polling: 100 },
+      )
+      if (sent.seconds % 200 !== 0) continue
+      most = Math.max(most, rendererMegabytes())
+      // In the time it would have taken to play so much, the browser collects its rubbish many times.
+      await page.evaluate(() => (globalThis as unknown as { gc(): void }).gc())
+      for (const worker of page.workers())
+        await worker.evaluate(() => (globalThis as unknown as { gc(): void }).gc())
+    }
+    return [
+      atMost(
+        'memory that an hour of one kept source takes, whole renderer process, at most (an hour of sound as fast as it is stored, rubbish collected after every 200 s of it)',
+        most - before,
+        'MB',
+        200,
       ),
     ]
   })

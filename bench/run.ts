@@ -7,7 +7,7 @@ import { typedNotes } from './effects'
 import { followedClock, fourPorts, longTake, monitoring, sentClock } from './ensemble'
 import type { Figure } from './figure'
 import { heardOnsets } from './heard'
-import { followedLines, readingChords } from './listening'
+import { followedLines, keptHour, readingChords, soundToSynthesiser } from './listening'
 import { printedPages } from './printing'
 import { soundFiles } from './soundFiles'
 import { liveTransfer } from './transfer'
@@ -50,7 +50,16 @@ async function inBrowser(say: (text: string) => void): Promise<Figure[]> {
     ['sound', soundFiles],
     ['transfer', liveTransfer],
     ['delivery', delivery],
-    ['listening', async () => [...followedLines(), ...(await readingChords())]],
+    ['kept', keptHour],
+    [
+      'listening',
+      async () => [
+        ...(await soundToSynthesiser()),
+        ...followedLines(),
+        ...(await readingChords()),
+        ...(await keptHour()),
+      ],
+    ],
   ])
 }
 

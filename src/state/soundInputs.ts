@@ -111,7 +111,14 @@ export function createSoundInputs({ store, live, join, keeper, problem }: SoundI
 
   async function open(source: Source): Promise<void> {
     const input = source.soundInput
-    if (!input || store.getState().isReadOnly) return
+    if (!input) return
+    if (store.getState().isReadOnly) {
+      setState(source.id, {
+        state: 'waiting',
+        reason: 'This tab only reads the piece: the one that has it listens',
+      })
+      return
+    }
     await close(source.id)
     const seat: Seat = { device: deviceOf(source.id, input), input, port: null, leave: null }
     seats.set(source.id, seat)
@@ -237,9 +244,14 @@ export function createSoundInputs({ store, live, join, keeper, problem }: SoundI
   })
   const unsubscribe = store.subscribe((state, before) => {
     keepSound()
-    if (state.isReadOnly && !before.isReadOnly) for (const sourceId of [...seats.keys()]) void close(sourceId)
-    else if (!state.isReadOnly && before.isReadOnly) adopt(state.project, null)
-    else if (state.project !== before.project) adopt(state.project, before.project)
+    if (state.isReadOnly && !before.isReadOnly) {
+      for (const sourceId of [...seats.keys()]) void close(sourceId)
+      live.setState({ soundInputs: {} })
+      adopt(state.project, null)
+    } else if (!state.isReadOnly && before.isReadOnly) {
+      live.setState({ soundInputs: {} })
+      adopt(state.project, null)
+    } else if (state.project !== before.project) adopt(state.project, before.project)
   })
 
   function tonesOf(deviceId: string, fromTicks: Ticks, loop: Stretch | null): readonly TimedTone[] {

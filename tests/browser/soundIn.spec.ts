@@ -267,3 +267,33 @@ test('no input, or one that may not be listened to: a sentence says why, and ano
   await card.getByRole('button', { name: 'Listen', exact: true }).click()
   await expect(card.getByText('good')).toBeVisible()
 })
+
+test('of two tabs one listens; the other says so, and listens when it takes the piece over', async ({
+  page,
+  context,
+}) => {
+  await newPiece(page)
+  await joinBySound(page, `${pipe!.name} (stand-in)`)
+  await expect(source(page, pipe!.name).getByText('good')).toBeVisible()
+  await saved(page)
+  const second = await context.newPage()
+  await second.goto(page.url())
+  await goTo(second, 'Players')
+  await expect(source(second, pipe!.name).getByRole('status')).toContainText('This tab only reads the piece')
+  await second.getByRole('button', { name: 'Take it over here' }).click()
+  await expect(source(second, pipe!.name).getByText('good')).toBeVisible()
+  await expect(source(page, pipe!.name).getByRole('status')).toContainText('This tab only reads the piece')
+})
+
+test('undo takes an input off and lets go of it, redo seats it again and listens', async ({ page }) => {
+  await newPiece(page)
+  await joinBySound(page, `${guitar!.name} (stand-in)`)
+  const card = source(page, guitar!.name)
+  await expect(card.getByText('good')).toBeVisible()
+  await page.getByRole('button', { name: /^Undo: seat/ }).click()
+  await expect(card).toHaveCount(0)
+  await page.getByRole('button', { name: /^Redo: seat/ }).click()
+  await expect(card.getByText('good')).toBeVisible()
+  await page.getByRole('button', { name: 'Let them play' }).click()
+  await expect(card.getByText(/^[A-G]♯?♭?[2-5]$/)).toBeVisible({ timeout: 10_000 })
+})

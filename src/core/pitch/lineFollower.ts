@@ -214,13 +214,16 @@ export class LineFollower {
   }
 
   private decide(beginning: Beginning, nowMs: number, levelDb: number, events: FollowedEvent[]): void {
-    const heardSamples = ((nowMs - beginning.sinceMs) / 1000) * listeningRate + 60
+    const heardSamples = ((nowMs - beginning.sinceMs) / 1000) * listeningRate - leavingSamples
     const which = windows.findLastIndex((size) => size <= heardSamples)
     if (which < 0) return
     const heard = this.hear(which)
     // An octave below could be seen as well; or it repeats so exactly that there is none.
     const isWhole = (listeningRate / heard.frequencyHz) * 2.05 <= reachOf(which) || heard.clarity > 0.96
-    const isClear = heard.probability > 0.6 && heard.clarity > 0.7 && isWhole
+    // Who reaches for a key from beneath is not there yet.
+    const isBetween = Math.abs(heard.place - Math.round(heard.place)) > betweenKeys
+    const isReaching = isBetween && nowMs - beginning.sinceMs < longestReachMs
+    const isClear = heard.probability > 0.6 && heard.clarity > 0.7 && isWhole && !isReaching
     const isTheSame = Math.abs(heard.place - beginning.place) < 0.35
     beginning.steps = isClear ? (isTheSame ? beginning.steps + 1 : 1) : 0
     beginning.place = isClear ? heard.place : Number.NaN
@@ -358,6 +361,11 @@ const mostFrames = 3000
 const swayKeys = 0.75
 /** A pitch that stays where it is moves less from step to step; one that slides moves more. */
 const steadyKeys = 0.15
+/** The note before is still in the first six milliseconds of the next. */
+const leavingSamples = 130
+/** So far from a key, as a part of the way to the next, it is not told yet which it will be. */
+const betweenKeys = 0.35
+const longestReachMs = 45
 /** A mistaken octave is mended within this. */
 const mendedMs = 80
 /** What has no pitch for so long is the noise of an attack, or none. */

@@ -31,9 +31,9 @@ export function encodeFlac(samples: Float32Array, sampleRate: number): Uint8Arra
       blocks.push(Uint8Array.from(block))
     })
     if (status !== 0) throw new Error(`The sound cannot be kept: the encoder says ${status}`)
-    const whole = Int32Array.from(samples, (sample) =>
-      Math.max(-fullScale - 1, Math.min(fullScale, Math.round(sample * fullScale))),
-    )
+    const whole = new Int32Array(samples.length)
+    for (let index = 0; index < whole.length; index++)
+      whole[index] = Math.max(-fullScale - 1, Math.min(fullScale, Math.round(samples[index]! * fullScale)))
     if (!Flac.FLAC__stream_encoder_process(encoder, [whole], whole.length))
       throw new Error('The sound cannot be kept: the encoder takes no more')
     Flac.FLAC__stream_encoder_finish(encoder)

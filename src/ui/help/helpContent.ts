@@ -54,6 +54,10 @@ export const whatIf: readonly (readonly [problem: string, remedy: string])[] = [
     'Press any key or button: browsers let sound begin only then. Below right it says “sound on”. Look whether the track is muted, another one is solo, or its instrument is “silent”; under Players, a remark says which link is missing.',
   ],
   [
+    'My guitar, voice or wind instrument is to play along like any keyboard.',
+    'Under Players, “Sound in”: choose the input, say what it is, press Listen; the browser asks. Its card shows the level (keep the peaks between the marks), what was heard in the last seconds over the notes that were made of it, and a tuner. It goes through routes, effects and recording like everybody. One note at a time is followed; what lies between the keys can be sent as bends. The sound stays with the take: under Tracks it lies beneath the notes, is heard with them, and can be read again, for chords too. Without a microphone, three stand-ins play into inputs. Wear headphones: a microphone hears loudspeakers too.',
+  ],
+  [
     'I play no keyboard: a recording of my guitar or voice is to become notes.',
     'Drop the recording on the shelf, or bring it in under Players, “Tracks from a file”. One note at a time is read best; for chords say “several notes at once”. What is doubtful stays faint and is taken by a press. A dry, steady sound near the microphone is read best; many players together are not.',
   ],

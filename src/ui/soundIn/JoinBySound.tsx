@@ -36,7 +36,8 @@ export function JoinBySound() {
       state={heard === 0 ? 'a guitar, a voice' : heard === 1 ? 'one is heard' : `${heard} are heard`}
     >
       <p className="text-soft">
-        What is played or sung becomes notes as it is heard, one at a time, and goes wherever notes go.
+        What is played or sung becomes notes as it is heard, one at a time, and goes wherever notes go. Its
+        sound is kept with the take. A microphone hears loudspeakers too: wear headphones.
       </p>
       <Choice
         label="input"

@@ -58,7 +58,10 @@ export function SoundLane({
         const wide = (to - from) / peaks.length
         for (const [step, peak] of peaks.entries()) {
           const tall = Math.max(0.5, (peak / 255) ** 0.6 * (heightPx / 2 - 2))
-          drawing.fillRect(from + step * wide, heightPx / 2 - tall, Math.max(0.6, wide), 2 * tall)
+          // Whole pixels: edges between would be drawn as stripes.
+          const left = Math.floor(from + step * wide)
+          const right = Math.max(left + 1, Math.floor(from + (step + 1) * wide))
+          drawing.fillRect(left, heightPx / 2 - tall, right - left, 2 * tall)
         }
       }
     drawing.strokeStyle = paperColours.rule

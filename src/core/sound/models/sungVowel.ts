@@ -55,7 +55,7 @@ export function sungVowel(tone: PlayedTone, sampleRate: number): Float32Array {
   for (const [centreHz, bandwidthHz, gainDb] of formants)
     resonate(source, out, centreHz, bandwidthHz, 10 ** (gainDb / 20), sampleRate)
   const peak = out.reduce((most, value) => Math.max(most, Math.abs(value)), 1e-9)
-  return out.map((value) => (value / peak) * (0.15 + 0.75 * force))
+  return out.map((value) => (value / peak) * (0.1 + 0.42 * force))
 }
 
 /** The flow through the glottis: opening, closing, closed. */
