@@ -12,6 +12,7 @@ import {
   inRoom,
   type KnownNote,
   lineByChance,
+  playedByModel,
   playedBySampler,
   textureByChance,
   usualManner,
@@ -19,6 +20,9 @@ import {
 } from '@/core/pitch/playedLines.testing'
 import { type ChordListener, readSound, usualConfidence } from '@/core/pitch/readSound'
 
+import { blownPipe } from '@/core/sound/models/blownPipe'
+import { pluckedString } from '@/core/sound/models/pluckedString'
+import { sungVowel } from '@/core/sound/models/sungVowel'
 import { resample } from '@/core/sound/resample'
 import { chordModel } from '@/rendering/chordListener'
 
@@ -77,20 +81,34 @@ function followed(samples: Float32Array, preset: ListenerPreset) {
 
 const inNoisyRoom = (samples: Float32Array) => withNoise(inRoom(samples, sampleRate, 1.2, 0.25), 25, 5)
 
+/** Lines by models of instruments, which nothing was fitted to either. */
+const modelled: readonly [string, typeof pluckedString, number, number, ListenerPreset][] = [
+  ['plucked string, modelled', pluckedString, 45, 76, 'guitar'],
+  ['blown pipe, modelled', blownPipe, 50, 84, 'wind'],
+  ['sung vowel, modelled', sungVowel, 45, 74, 'voice'],
+]
+
+function lineScore(name: string, notes: readonly KnownNote[], sound: Float32Array, preset: ListenerPreset) {
+  const clean = compareNotes(notes, heard(sound, preset, null))
+  const again = notes.filter((note, index) => notes[index - 1]?.key === note.key)
+  return {
+    name,
+    clean: clean.f1,
+    live: compareNotes(notes, followed(sound, preset)).f1,
+    room: compareNotes(notes, heard(inNoisyRoom(sound), preset, null)).f1,
+    again: again.length,
+    againFound: again.filter((note) => !clean.missed.includes(note)).length,
+  }
+}
+
 async function report() {
   const lines = players.map(([name, program, lowKey, highKey, preset]) => {
     const notes = lineByChance(program * 13 + 5, 60, { ...usualManner, lowKey, highKey })
-    const sound = playedBySampler(notes, program)
-    const clean = compareNotes(notes, heard(sound, preset, null))
-    const again = notes.filter((note, index) => notes[index - 1]?.key === note.key)
-    return {
-      name,
-      clean: clean.f1,
-      live: compareNotes(notes, followed(sound, preset)).f1,
-      room: compareNotes(notes, heard(inNoisyRoom(sound), preset, null)).f1,
-      again: again.length,
-      againFound: again.filter((note) => !clean.missed.includes(note)).length,
-    }
+    return lineScore(name, notes, playedBySampler(notes, program), preset)
+  })
+  const models = modelled.map(([name, model, lowKey, highKey, preset], index) => {
+    const notes = lineByChance(index * 17 + 3, 60, { ...usualManner, lowKey, highKey })
+    return lineScore(name, notes, playedByModel(notes, model), preset)
   })
   const model = await chordModel()
   const chords = chordPieces.map(([name, notes, program]) => {
@@ -101,12 +119,12 @@ async function report() {
       room: compareNotes(notes, heard(inNoisyRoom(sound), 'any', model.hear)).f1,
     }
   })
-  return { lines, chords }
+  return { lines, models, chords }
 }
 
-report().then(({ lines, chords }) => {
+report().then(({ lines, models, chords }) => {
   if (process.argv.includes('--json')) {
-    process.stdout.write(JSON.stringify({ lines, chords }))
+    process.stdout.write(JSON.stringify({ lines, models, chords }))
     return
   }
   const print = ({ name, clean, room, live }: { name: string; clean: number; room: number; live?: number }) =>
@@ -114,7 +132,7 @@ report().then(({ lines, chords }) => {
       `${name.padEnd(28)}${clean.toFixed(3)}  ${room.toFixed(3)}       ${live?.toFixed(3) ?? ''}\n`,
     )
   process.stdout.write(`${'F1'.padEnd(28)}dry    noisy room  while it is played, dry\n`)
-  for (const line of lines) print(line)
+  for (const line of [...lines, ...models]) print(line)
   for (const piece of chords) print(piece)
   const again = lines.reduce((sum, line) => sum + line.again, 0)
   const found = lines.reduce((sum, line) => sum + line.againFound, 0)

@@ -59,8 +59,12 @@ export function createSoundKeeping(
     ]
     await keptSounds.prune(projectId, epochNowMs() - keptOutsideMs, stretches)
   }
+  let isSaid = false
   const pruned = () =>
-    prune().catch((error) => problem(`Sound that nobody asks for could not be let go: ${error}`))
+    prune().catch((error) => {
+      if (!isSaid) problem(`Sound that nobody asks for could not be let go: ${error}`)
+      isSaid = true
+    })
   const timer = setInterval(() => void pruned(), pruneEveryMs)
   void pruned()
 

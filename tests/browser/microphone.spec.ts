@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import type { Page } from '@playwright/test'
 import { blownPipe } from '@/core/sound/models/blownPipe'
 import { writeWav } from '@/core/sound/wav'
-import chromium from '../chromium.json'
+import { fakeDevice } from './fakeDevice'
 import { expect, test } from './fixtures'
 import { chooseTrack, goTo, newPiece } from './helpers'
 
@@ -27,17 +27,7 @@ const folder = mkdtempSync(join(tmpdir(), 'microphone-'))
 const file = join(folder, 'played.wav')
 writeFileSync(file, writeWav(joined([tone, silence, loud, soft]), rate, 16))
 
-test.use({
-  launchOptions: {
-    executablePath: process.env.CHROMIUM ?? chromium.path,
-    args: [
-      ...chromium.arguments,
-      '--use-fake-device-for-media-stream',
-      '--use-fake-ui-for-media-stream',
-      `--use-file-for-fake-audio-capture=${file}`,
-    ],
-  },
-})
+test.use({ launchOptions: fakeDevice(file) })
 
 async function listen(page: Page): Promise<void> {
   await goTo(page, 'Players')

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { chordsByChance, playedBySampler } from '@/core/pitch/playedLines.testing'
 import { writeWav } from '@/core/sound/wav'
-import chromium from '../chromium.json'
+import { fakeDevice } from './fakeDevice'
 import { expect, test } from './fixtures'
 import { chooseTrack, goTo, newPiece } from './helpers'
 
@@ -21,17 +21,7 @@ writeFileSync(
   ),
 )
 
-test.use({
-  launchOptions: {
-    executablePath: process.env.CHROMIUM ?? chromium.path,
-    args: [
-      ...chromium.arguments,
-      '--use-fake-device-for-media-stream',
-      '--use-fake-ui-for-media-stream',
-      `--use-file-for-fake-audio-capture=${file}`,
-    ],
-  },
-})
+test.use({ launchOptions: fakeDevice(file) })
 
 test('chords played into a microphone are recorded as sound, and read from it afterwards', async ({
   page,

@@ -3,6 +3,7 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { writeMidi } from 'midi-file'
+import type { PlayedTone } from '../sound/models/playedTone'
 import { inOneChannel, readWav } from '../sound/readWav'
 
 /** What was played, so that what is heard can be compared. */
@@ -141,6 +142,31 @@ export function playedBySampler(
   } finally {
     rmSync(folder, { recursive: true, force: true })
   }
+}
+
+/**
+ * Has a line played by a model of an instrument, one tone at a time: each is left within eight milliseconds when the next begins.
+ *
+ * @returns one channel at 44,100 Hz
+ */
+export function playedByModel(
+  notes: readonly KnownNote[],
+  model: (tone: PlayedTone, sampleRate: number) => Float32Array,
+): Float32Array {
+  const rate = 44_100
+  const turnSamples = 0.008 * rate
+  const at = (note: KnownNote) => Math.round((note.onsetMs / 1000) * rate)
+  const last = notes.at(-1)!
+  const sound = new Float32Array(at(last) + Math.ceil((last.durationMs / 1000 + 1) * rate))
+  for (const [index, note] of notes.entries()) {
+    const { key, velocity, durationMs } = note
+    const tone = model({ key, velocity, seconds: durationMs / 1000, offCents: 0, seed: index }, rate)
+    const next = notes[index + 1]
+    const untilNext = next ? at(next) - at(note) : Number.POSITIVE_INFINITY
+    for (const [sample, value] of tone.entries())
+      sound[at(note) + sample]! += value * Math.max(0, Math.min(1, 1 - (sample - untilNext) / turnSamples))
+  }
+  return sound
 }
 
 /** White noise under a sound. @param ratioDb how far below the sound's mean power */

@@ -14,11 +14,15 @@ const treatments = [
   ['autoGainControl', 'changes the level by itself'],
 ] as const
 
+/** Names that some browsers give to an input they list by its own name too. */
+const aliases = ['default', 'communications']
+
 /** The inputs there are. Before permission is given, browsers name none of them. */
 export async function soundInputsOfMachine(): Promise<KnownSoundInput[]> {
   const devices = (await navigator.mediaDevices?.enumerateDevices()) ?? []
   const inputs = devices.filter(
-    ({ kind, deviceId, label }) => kind === 'audioinput' && deviceId !== '' && label !== '',
+    ({ kind, deviceId, label }) =>
+      kind === 'audioinput' && deviceId !== '' && label !== '' && !aliases.includes(deviceId),
   )
   return inputs.map(({ deviceId, label }) => ({ id: deviceId, name: boundedName(label) }))
 }

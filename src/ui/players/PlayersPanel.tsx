@@ -1,7 +1,6 @@
 import { FileMusic, UserPlus, Users } from 'lucide-react'
 import { useRef } from 'react'
 import { seatedStandIns, seatStandIns, standInPlayers } from '@/core/demo/harbourEvening'
-import { soundingPlayers } from '@/core/demo/soundingPlayers'
 import { addTrack } from '@/core/project/commands'
 import type { WiringRemark } from '@/core/wiring/wiringRemark'
 import { Button } from '../controls/Button'
@@ -9,6 +8,7 @@ import { ColumnHeading } from '../controls/Choice'
 import { FileInput } from '../controls/FileInput'
 import { Section } from '../controls/Section'
 import { Tick } from '../controls/Tick'
+import { standInAt } from '../soundIn/inputChoices'
 import { JoinBySound } from '../soundIn/JoinBySound'
 import { useLive, useProject, useSession } from '../workspace/sessionContext'
 import { CablesSection } from './CablesSection'
@@ -82,7 +82,7 @@ function JoinSection() {
     ({ kind, soundInput }) =>
       kind === 'standIn' ||
       kind === 'midiFile' ||
-      soundingPlayers.some((player) => player.deviceId === soundInput?.deviceId),
+      (soundInput !== null && standInAt(soundInput.deviceId) !== undefined),
   )
   const seatFile = (file: File) =>
     file

@@ -1,6 +1,5 @@
 import { Mic } from 'lucide-react'
 import { useState } from 'react'
-import { soundingPlayers } from '@/core/demo/soundingPlayers'
 import type { ListenerPreset } from '@/core/pitch/listenerSettings'
 import { mostInputChannels } from '@/core/pitch/soundInput'
 import { Button } from '../controls/Button'
@@ -8,10 +7,8 @@ import { Choice } from '../controls/Choice'
 import { NumberField } from '../controls/NumberField'
 import { Section } from '../controls/Section'
 import { useLive, useProject, useSession } from '../workspace/sessionContext'
+import { inputChoices, inputWords, standInAt, usualInput } from './inputChoices'
 import { presetOptions } from './presetWords'
-
-/** The input that the system uses, whatever it is called. */
-const usualInput = { id: '', name: 'The system’s input' }
 
 /** Seats somebody who is heard through an input: an instrument, a voice, or a stand-in who sounds. */
 export function JoinBySound() {
@@ -19,16 +16,12 @@ export function JoinBySound() {
   const inputs = useLive((state) => state.inputDevices)
   const isReadOnly = session.store.getState().isReadOnly
   const heard = useProject().sources.filter((source) => source.kind === 'soundInput').length
-  const devices = [
-    ...inputs.filter(({ id }) => id !== 'default' && id !== 'communications'),
-    usualInput,
-    ...soundingPlayers.map(({ deviceId, name }) => ({ id: deviceId, name })),
-  ]
+  const devices = inputChoices(inputs)
   const [deviceId, setDeviceId] = useState<string | null>(null)
   const [preset, setPreset] = useState<ListenerPreset | null>(null)
   const [inputChannel, setInputChannel] = useState(1)
   const device = devices.find(({ id }) => id === deviceId) ?? usualInput
-  const player = soundingPlayers.find((each) => each.deviceId === device.id)
+  const player = standInAt(device.id)
   const chosenPreset = preset ?? player?.preset ?? 'any'
   return (
     <Section
@@ -42,10 +35,7 @@ export function JoinBySound() {
       <Choice
         label="input"
         value={device.id}
-        options={devices.map(({ id, name }) => ({
-          value: id,
-          text: soundingPlayers.some((each) => each.deviceId === id) ? `${name} (stand-in)` : name,
-        }))}
+        options={devices.map((each) => ({ value: each.id, text: inputWords(each) }))}
         onChange={(id) => {
           setDeviceId(id)
           setPreset(null)

@@ -1,5 +1,4 @@
 import { useState } from 'react'
-import { soundingPlayers } from '@/core/demo/soundingPlayers'
 import { keyName } from '@/core/event/note'
 import { mostInputChannels, type SoundInput, withPreset } from '@/core/pitch/soundInput'
 import type { Source } from '@/core/project/schema'
@@ -9,6 +8,7 @@ import { NumberField } from '../controls/NumberField'
 import { SliderRow } from '../controls/Slider'
 import { Tick } from '../controls/Tick'
 import { useLive, useSession } from '../workspace/sessionContext'
+import { inputChoices, inputWords, standInAt } from './inputChoices'
 import { PitchTrace } from './PitchTrace'
 import { presetOptions, presetWords } from './presetWords'
 import { TunerPanel } from './TunerPanel'
@@ -29,15 +29,10 @@ export function SoundInputSettings({
   const [isTuning, setIsTuning] = useState(false)
   const change = (label: string, settings: Partial<SoundInput>) =>
     session.soundInputs.change(source.id, label, settings)
-  const isStandIn = soundingPlayers.some(({ deviceId }) => deviceId === input.deviceId)
-  const known = [
-    ...devices.filter(({ id }) => id !== 'default' && id !== 'communications'),
-    { id: '', name: 'The system’s input' },
-    ...soundingPlayers.map(({ deviceId, name }) => ({ id: deviceId, name: `${name} (stand-in)` })),
-  ]
-  const inputs = known.some(({ id }) => id === input.deviceId)
-    ? known
-    : [{ id: input.deviceId, name: `${input.deviceName} (not there)` }, ...known]
+  const known = inputChoices(devices)
+  const isThere = known.some(({ id }) => id === input.deviceId)
+  const absent = { id: input.deviceId, name: input.deviceName }
+  const inputs = isThere ? known : [absent, ...known]
   return (
     <div className="space-y-2">
       <PitchTrace sourceId={source.id} name={source.name} colour={colour} />
@@ -58,15 +53,18 @@ export function SoundInputSettings({
       <Choice
         label="input"
         value={input.deviceId}
-        options={inputs.map(({ id, name }) => ({ value: id, text: name }))}
+        options={inputs.map((each) => ({
+          value: each.id,
+          text: each === absent ? `${each.name} (not there)` : inputWords(each),
+        }))}
         onChange={(deviceId) =>
           change('choose another input', {
             deviceId,
-            deviceName: inputs.find(({ id }) => id === deviceId)?.name.replace(/ \(stand-in\)$/, '') ?? '',
+            deviceName: inputs.find(({ id }) => id === deviceId)?.name ?? '',
           })
         }
       />
-      {!isStandIn && (
+      {!standInAt(input.deviceId) && (
         <NumberField
           label="channel of the input"
           value={input.inputChannel}

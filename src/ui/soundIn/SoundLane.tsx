@@ -39,6 +39,7 @@ export function SoundLane({
 }) {
   const session = useSession()
   const project = useProject()
+  const { meterMap, tempoMap } = contextOf(project)
   const host = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const { width } = useSize(host)
@@ -80,7 +81,7 @@ export function SoundLane({
     const prepare = async () => {
       const wav = await session.soundKeeping.wav(chosen.sound, stretchOf(chosen.take))
       const buffer = await new OfflineAudioContext(1, 1, 48_000).decodeAudioData(Uint8Array.from(wav).buffer)
-      const offsetMs = contextOf(project).tempoMap.msAt(chosen.ticksAt(chosen.take.anchorMs))
+      const offsetMs = tempoMap.msAt(chosen.ticksAt(chosen.take.anchorMs))
       if (isCurrent) session.backing.hearAlong({ buffer, offsetMs, level: 0.8 })
     }
     prepare().catch((error) => session.notify(`The sound cannot be heard: ${error.message ?? error}.`, true))
@@ -88,7 +89,7 @@ export function SoundLane({
       isCurrent = false
       session.backing.hearAlong(null)
     }
-  }, [isAlong, chosen, project, session])
+  }, [isAlong, chosen, tempoMap, session])
 
   const { take, sound } = chosen
   const name = `${take.name}, ${sound.name}`
@@ -104,7 +105,6 @@ export function SoundLane({
   }
   /** From the bar line before the take, so that what is read comes in at a bar. */
   const read = async () => {
-    const { meterMap, tempoMap } = contextOf(project)
     const { index } = meterMap.measureAt(take.startTicks)
     const barMs = tempoMap.msAt(meterMap.measure(index).startTicks)
     const leadMs = Math.max(0, tempoMap.msAt(take.startTicks) - barMs)
