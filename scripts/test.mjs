@@ -55,7 +55,7 @@ await tests(
   'Unit tests',
   'npx',
   ['jest', '--json', '--outputFile=test-results/unit.json'],
-  { minutes: 20, resultFile: 'test-results/unit.json' },
+  { minutes: 30, resultFile: 'test-results/unit.json' },
   (report) => ({
     passed: report.numPassedTests,
     failed: report.numFailedTests + report.numRuntimeErrorTestSuites,
