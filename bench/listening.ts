@@ -1,7 +1,8 @@
-import { performSounding, type SoundingModel, soundingPlayers } from '@/core/demo/soundingPlayers'
+import { performSounding, soundingPlayers } from '@/core/demo/soundingPlayers'
 import { type FollowedEvent, LineFollower, notesOfFollowed } from '@/core/pitch/lineFollower'
 import { type ListenerPreset, listenerSettingsOf, listeningRate } from '@/core/pitch/listenerSettings'
 import {
+  attackMsOf,
   chordsByChance,
   compareNotes,
   lineByChance,
@@ -9,7 +10,6 @@ import {
   usualManner,
 } from '@/core/pitch/playedLines.testing'
 import { blownPipe } from '@/core/sound/models/blownPipe'
-import type { PlayedTone } from '@/core/sound/models/playedTone'
 import { pluckedString } from '@/core/sound/models/pluckedString'
 import { sungVowel } from '@/core/sound/models/sungVowel'
 import { resample } from '@/core/sound/resample'
@@ -96,7 +96,7 @@ export async function soundToSynthesiser(): Promise<Figure[]> {
       for (const { timeMs, tone } of tones) {
         if (tone.key <= a2 || timeMs < 300) continue
         notes++
-        const onsetMs = arrived.startMs + timeMs + attackMsOf(player.model, tone)
+        const onsetMs = arrived.startMs + timeMs + attackMsOf(soundOf[player.model], tone)
         const known = arrived.keys.find(
           ({ key, epochMs }) => key === tone.key && epochMs > onsetMs - 30 && epochMs < onsetMs + 250,
         )
@@ -115,13 +115,6 @@ export async function soundToSynthesiser(): Promise<Figure[]> {
 }
 
 const soundOf = { pluckedString, blownPipe, sungVowel }
-
-/** Until a tone has a tenth of its loudest. */
-function attackMsOf(model: SoundingModel, tone: PlayedTone): number {
-  const samples = soundOf[model](tone, sampleRate)
-  const loudest = samples.reduce((most, sample) => Math.max(most, Math.abs(sample)), 0)
-  return (samples.findIndex((sample) => Math.abs(sample) > loudest / 10) / sampleRate) * 1000
-}
 
 /** An hour of sound, a second at a time as an input sends it, but as fast as it is stored. */
 export async function keptHour(): Promise<Figure[]> {

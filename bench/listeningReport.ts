@@ -7,6 +7,7 @@
 import { LineFollower, notesOfFollowed } from '@/core/pitch/lineFollower'
 import { type ListenerPreset, listenerSettingsOf, listeningRate } from '@/core/pitch/listenerSettings'
 import {
+  attackMsOf,
   chordsByChance,
   compareNotes,
   inRoom,
@@ -81,7 +82,7 @@ function followed(samples: Float32Array, preset: ListenerPreset) {
 
 const inNoisyRoom = (samples: Float32Array) => withNoise(inRoom(samples, sampleRate, 1.2, 0.25), 25, 5)
 
-/** Lines by models of instruments, which nothing was fitted to either. */
+/** Lines by models of instruments, which nothing was fitted to either; a note begins when it has a tenth of its loudest. */
 const modelled: readonly [string, typeof pluckedString, number, number, ListenerPreset][] = [
   ['plucked string, modelled', pluckedString, 45, 76, 'guitar'],
   ['blown pipe, modelled', blownPipe, 50, 84, 'wind'],
@@ -108,7 +109,11 @@ async function report() {
   })
   const models = modelled.map(([name, model, lowKey, highKey, preset], index) => {
     const notes = lineByChance(index * 17 + 3, 60, { ...usualManner, lowKey, highKey })
-    return lineScore(name, notes, playedByModel(notes, model), preset)
+    const sounded = notes.map((note, place) => {
+      const tone = { ...note, seconds: note.durationMs / 1000, offCents: 0, seed: place }
+      return { ...note, onsetMs: note.onsetMs + attackMsOf(model, tone) }
+    })
+    return lineScore(name, sounded, playedByModel(notes, model), preset)
   })
   const model = await chordModel()
   const chords = chordPieces.map(([name, notes, program]) => {

@@ -144,6 +144,17 @@ export function playedBySampler(
   }
 }
 
+/** Until a tone has a tenth of its loudest: before that a pipe is blown, and not heard yet. */
+export function attackMsOf(
+  model: (tone: PlayedTone, sampleRate: number) => Float32Array,
+  tone: PlayedTone,
+): number {
+  const rate = 44_100
+  const samples = model(tone, rate)
+  const loudest = samples.reduce((most, sample) => Math.max(most, Math.abs(sample)), 0)
+  return (samples.findIndex((sample) => Math.abs(sample) > loudest / 10) / rate) * 1000
+}
+
 /**
  * Has a line played by a model of an instrument, one tone at a time: each is left within eight milliseconds when the next begins.
  *
