@@ -165,7 +165,7 @@ export async function openSession(loaded: LoadedProject) {
     problem,
     soundHeard: () => soundInputs.settled(),
   })
-  const soundKeeping = createSoundKeeping(initial.id, () => store.getState().project, problem)
+  const soundKeeping = createSoundKeeping(initial.id, () => store.getState().project, computing, problem)
   const soundInputs = createSoundInputs({
     store,
     live,

@@ -1,17 +1,12 @@
-import { performSounding, soundingPlayers, type TimedTone } from '@/core/demo/soundingPlayers'
+import { standInAt } from '@/core/demo/soundingPlayers'
 import type { EarPicture } from '@/core/pitch/ear'
 import { programOf } from '@/core/pitch/listenerSettings'
 import { type SoundInput, soundInputOf } from '@/core/pitch/soundInput'
-import { atItsSpeed } from '@/core/project/atItsSpeed'
 import { addSource } from '@/core/project/commands'
-import { contextOf } from '@/core/project/context'
 import type { Project, Source } from '@/core/project/schema'
 import { setSource } from '@/core/project/settings'
 import { soundPortId } from '@/core/routing/ports'
 import { boundedName } from '@/core/text/bounded'
-import { TempoMap } from '@/core/time/tempoMap'
-import type { Stretch } from '@/core/time/timeSchemas'
-import { type Milliseconds, TICKS_PER_QUARTER, type Ticks } from '@/core/time/units'
 import type { MidiInputPort } from '@/engine/midiInput/midiInputs'
 import { EarPort } from '@/engine/soundInput/earPort'
 import {
@@ -23,6 +18,7 @@ import {
 } from '@/engine/soundInput/microphones'
 import type { OpenSoundDevice, SoundDevice } from '@/engine/soundInput/soundDevice'
 import { SoundingStandIn } from '@/engine/soundInput/soundingStandIn'
+import { createHeardStandIns } from './heardStandIns'
 import type { LiveStore, SoundInputState } from './liveState'
 import type { ProjectStore } from './projectStore'
 
@@ -44,17 +40,11 @@ interface Seat {
   leave: (() => void) | null
 }
 
-/** Passes of a loop that a stand-in plays at most. */
-const mostPasses = 64
-
-const isStandInDevice = (deviceId: string) => soundingPlayers.some((player) => player.deviceId === deviceId)
-
 export type SoundInputs = ReturnType<typeof createSoundInputs>
 
 /** The inputs of sound of a session: opened, followed as sources, lost and found again. */
 export function createSoundInputs({ store, live, join, keeper, problem }: SoundInputOptions) {
   const seats = new Map<string, Seat>()
-  const standIns = new Map<string, SoundingStandIn>()
   const pictureListeners = new Map<string, Set<(picture: EarPicture) => void>>()
   /** Inputs whose tuner is looked at. */
   const tuned = new Set<string>()
@@ -90,16 +80,9 @@ export function createSoundInputs({ store, live, join, keeper, problem }: SoundI
     return contextReady
   }
 
-  function deviceOf(sourceId: string, input: SoundInput): SoundDevice {
-    const player = soundingPlayers.find(({ deviceId }) => deviceId === input.deviceId)
-    if (!player) return microphone(knownIdOf(input), input.deviceName)
-    let standIn = standIns.get(sourceId)
-    if (!standIn || standIn.id !== player.deviceId) {
-      standIn?.dispose()
-      standIn = new SoundingStandIn(player)
-      standIns.set(sourceId, standIn)
-    }
-    return standIn
+  function deviceOf(input: SoundInput): SoundDevice {
+    const player = standInAt(input.deviceId)
+    return player ? new SoundingStandIn(player) : microphone(knownIdOf(input), input.deviceName)
   }
 
   /** Browsers give inputs other identifiers on another day: the name finds it again. */
@@ -120,7 +103,7 @@ export function createSoundInputs({ store, live, join, keeper, problem }: SoundI
       return
     }
     await close(source.id)
-    const seat: Seat = { device: deviceOf(source.id, input), input, port: null, leave: null }
+    const seat: Seat = { device: deviceOf(input), input, port: null, leave: null }
     seats.set(source.id, seat)
     setState(source.id, { state: 'opening' })
     const isCurrent = () => seats.get(source.id) === seat && !isClosed
@@ -158,7 +141,7 @@ export function createSoundInputs({ store, live, join, keeper, problem }: SoundI
     } catch (error) {
       opened?.close()
       if (!isCurrent()) return
-      seats.delete(source.id)
+      await close(source.id)
       const reason = error instanceof Error ? error.message : String(error)
       setState(source.id, { state: 'absent', reason })
     }
@@ -179,10 +162,12 @@ export function createSoundInputs({ store, live, join, keeper, problem }: SoundI
     if (!seat) return
     seats.delete(sourceId)
     setState(sourceId, null)
-    const { port, leave } = seat
-    if (!port) return
-    await port.close()
-    leave?.()
+    const { device, port, leave } = seat
+    if (port) {
+      await port.close()
+      leave?.()
+    }
+    if (device instanceof SoundingStandIn) device.dispose()
   }
 
   async function lost(sourceId: string, seat: Seat): Promise<void> {
@@ -199,8 +184,11 @@ export function createSoundInputs({ store, live, join, keeper, problem }: SoundI
     const inputDevices = await soundInputsOfMachine()
     if (isClosed) return
     live.setState({ inputDevices })
+    // The system's own input is whichever there is.
     const isThere = (input: SoundInput) =>
-      inputDevices.some(({ id, name }) => id === input.deviceId || name === input.deviceName)
+      inputDevices.some(
+        ({ id, name }) => input.deviceId === '' || id === input.deviceId || name === input.deviceName,
+      )
     const back = store
       .getState()
       .project.sources.filter(
@@ -221,17 +209,19 @@ export function createSoundInputs({ store, live, join, keeper, problem }: SoundI
       const input = source.soundInput
       if (!input || before?.sources.includes(source)) continue
       const seat = seats.get(source.id)
+      const earlier = before?.sources.find(({ id }) => id === source.id)?.soundInput
+      const isAnother = earlier && earlier.deviceId !== input.deviceId
       if (seat && seat.input.deviceId !== input.deviceId) void open(source)
       else if (seat && seat.input !== input) {
         seat.input = input
         seat.port?.change(input)
-      } else if (!seat && !live.getState().soundInputs[source.id]) void openUnasked(source)
+      } else if (!seat && (isAnother || !live.getState().soundInputs[source.id])) void openUnasked(source)
     }
   }
 
   async function openUnasked(source: Source): Promise<void> {
     const input = source.soundInput!
-    if (isStandInDevice(input.deviceId) || (await isListeningAllowed())) await open(source)
+    if (standInAt(input.deviceId) || (await isListeningAllowed())) await open(source)
     else
       setState(source.id, {
         state: 'waiting',
@@ -254,29 +244,20 @@ export function createSoundInputs({ store, live, join, keeper, problem }: SoundI
     } else if (state.project !== before.project) adopt(state.project, before.project)
   })
 
-  function tonesOf(deviceId: string, fromTicks: Ticks, loop: Stretch | null): readonly TimedTone[] {
-    const player = soundingPlayers.find((each) => each.deviceId === deviceId)!
-    const { project } = store.getState()
-    const { tempoMap } = contextOf(atItsSpeed(project))
-    const variation = project.takes.length
-    if (!loop) return performSounding(player, tempoMap, fromTicks, variation)
-    const part = player.part.filter(
-      ({ onsetTicks }) => onsetTicks >= loop.startTicks && onsetTicks < loop.endTicks,
-    )
-    const passMs = tempoMap.msAt(loop.endTicks) - tempoMap.msAt(loop.startTicks)
-    return Array.from({ length: mostPasses }, (_, pass) =>
-      performSounding({ ...player, part }, tempoMap, loop.startTicks, variation + pass).map((timed) => ({
-        ...timed,
-        timeMs: timed.timeMs + pass * passMs,
-      })),
-    ).flat()
-  }
+  const heardStandIns = createHeardStandIns(
+    store,
+    () =>
+      [...seats.values()].flatMap(({ device, port }) =>
+        port && device instanceof SoundingStandIn ? [{ standIn: device, port }] : [],
+      ),
+    problem,
+  )
 
   return {
     /** Seats an input as a player with a track of its own, and listens to it: to be called from a press. */
     seat(device: KnownSoundInput, preset: SoundInput['preset'], inputChannel: number): void {
       wake()
-      const player = soundingPlayers.find(({ deviceId }) => deviceId === device.id)
+      const player = standInAt(device.id)
       const id = `sound-${crypto.randomUUID()}`
       const name = boundedName(player?.name ?? device.name)
       const source: Source = {
@@ -338,40 +319,7 @@ export function createSoundInputs({ store, live, join, keeper, problem }: SoundI
       await Promise.all([...seats.values()].map(({ port }) => port?.settled()))
     },
 
-    /** Has the stand-ins at the inputs play from a position on. @param startMs its moment, on the epoch clock */
-    perform(startMs: Milliseconds, fromTicks: Ticks, loop: Stretch | null = null): void {
-      for (const [sourceId, { port, input }] of seats)
-        if (port)
-          standIns
-            .get(sourceId)
-            ?.perform(startMs, tonesOf(input.deviceId, fromTicks, loop), port.contextSecondsAt)
-            .catch((error) => problem(`${port.name} cannot play: ${error.message ?? error}`))
-    },
-
-    /** A stand-in plays along with strokes of the click, as late or early as they always are. @returns whether one sits there */
-    strikeAlong(portId: string, timesMs: readonly Milliseconds[]): boolean {
-      const source = store.getState().project.sources.find(({ address }) => address.portId === portId)
-      const standIn = source && standIns.get(source.id)
-      const port = source && seats.get(source.id)?.port
-      const player = soundingPlayers.find(({ deviceId }) => deviceId === source?.soundInput?.deviceId)
-      if (!standIn || !port || !player || timesMs.length < 2) return false
-      const gapMs = timesMs[1]! - timesMs[0]!
-      const part = timesMs.map((_, index) => ({
-        onsetTicks: index * TICKS_PER_QUARTER,
-        durationTicks: TICKS_PER_QUARTER / 2,
-        key: player.part[0]!.key,
-        velocity: 90,
-      }))
-      const tempoMap = new TempoMap([{ tick: 0, tempoBpm: 60_000 / gapMs }])
-      standIn
-        .perform(timesMs[0]!, performSounding({ ...player, part }, tempoMap, 0), port.contextSecondsAt)
-        .catch((error) => problem(`${port.name} cannot play: ${error.message ?? error}`))
-      return true
-    },
-
-    stopPerforming(): void {
-      for (const standIn of standIns.values()) standIn.stop()
-    },
+    ...heardStandIns,
 
     async close(): Promise<void> {
       isClosed = true
@@ -381,7 +329,6 @@ export function createSoundInputs({ store, live, join, keeper, problem }: SoundI
       window.removeEventListener('pointerdown', wake, true)
       window.removeEventListener('keydown', wake, true)
       await Promise.all([...seats.keys()].map(close))
-      for (const standIn of standIns.values()) standIn.dispose()
       await context?.close()
     },
   }

@@ -1,12 +1,12 @@
+import { transfer } from 'comlink'
 import { stretchOf, type TakeInfo } from '@/core/capture/takeInfo'
 import type { Project } from '@/core/project/schema'
-import { assembledSound, type KeptOutline, type KeptStretch } from '@/core/sound/keptSound'
-import { writeWav } from '@/core/sound/wav'
-import type { Milliseconds } from '@/core/time/units'
+import { type KeptOutline, type KeptStretch, SoundAssembly } from '@/core/sound/keptSound'
 import { epochNowMs } from '@/engine/clock'
 import { journal } from '@/engine/journal/journal'
 import type { FromKeeper, ToKeeper } from '@/engine/keptSound/keeperProtocol'
 import { keptSounds } from '@/engine/keptSound/keptSounds'
+import type { Computing } from './computing'
 
 /** As long as what is played outside recording can still become a take, and a little longer. */
 const keptOutsideMs = 31 * 60_000
@@ -28,6 +28,7 @@ export type SoundKeeping = ReturnType<typeof createSoundKeeping>
 export function createSoundKeeping(
   projectId: string,
   project: () => Project,
+  computing: Computing,
   problem: (text: string) => void,
 ) {
   let worker: Worker | null = null
@@ -51,10 +52,13 @@ export function createSoundKeeping(
   async function prune(): Promise<void> {
     const inJournal = await journal.takesOf(projectId)
     const stretches = [
-      ...inJournal.map(({ anchorMs, earlyMs, endMs }) => ({
-        fromMs: anchorMs - earlyMs,
-        toMs: endMs ?? Number.POSITIVE_INFINITY,
-      })),
+      // A take without an end is being recorded, or was cut off and may still be wanted.
+      ...inJournal
+        .filter(({ endMs, isFiled }) => endMs !== null || !isFiled)
+        .map(({ anchorMs, earlyMs, endMs }) => ({
+          fromMs: anchorMs - earlyMs,
+          toMs: endMs ?? Number.POSITIVE_INFINITY,
+        })),
       ...project().takes.map(stretchOf),
     ]
     await keptSounds.prune(projectId, epochNowMs() - keptOutsideMs, stretches)
@@ -67,6 +71,28 @@ export function createSoundKeeping(
     })
   const timer = setInterval(() => void pruned(), pruneEveryMs)
   void pruned()
+
+  /**
+   * A stretch of a sound, one channel.
+   *
+   * @throws Error with a sentence when what is stored cannot be read
+   */
+  async function sound({ outlines }: TakeSound, stretch: KeptStretch): Promise<SoundAssembly> {
+    const first = outlines[0]
+    if (!first) throw new Error('Of this take no sound is kept')
+    const reader = new OfflineAudioContext(1, 1, first.sampleRate)
+    const read = async (outline: KeptOutline) => {
+      const flac = await keptSounds.flac(projectId, outline)
+      return flac && (await reader.decodeAudioData(Uint8Array.from(flac).buffer)).getChannelData(0)
+    }
+    const assembly = new SoundAssembly(stretch, first.sampleRate)
+    for (let from = 0; from < outlines.length; from += piecesAtATime) {
+      const batch = outlines.slice(from, from + piecesAtATime)
+      for (const [index, samples] of (await Promise.all(batch.map(read))).entries())
+        if (samples) assembly.add(batch[index]!, samples)
+    }
+    return assembly
+  }
 
   return {
     /** A way for the sound of an input to storage. */
@@ -91,30 +117,12 @@ export function createSoundKeeping(
       }))
     },
 
-    /**
-     * A sound as a file that any program reads.
-     *
-     * @param leadMs silence before it
-     * @throws Error with a sentence when what is stored cannot be read
-     */
-    async wav({ outlines }: TakeSound, stretch: KeptStretch, leadMs: Milliseconds = 0): Promise<Uint8Array> {
-      const first = outlines[0]
-      if (!first) throw new Error('Of this take no sound is kept')
-      const reader = new OfflineAudioContext(1, 1, first.sampleRate)
-      const pieces: { outline: KeptOutline; samples: Float32Array }[] = []
-      for (let from = 0; from < outlines.length; from += piecesAtATime)
-        pieces.push(
-          ...(await Promise.all(
-            outlines.slice(from, from + piecesAtATime).map(async (outline) => {
-              const flac = await keptSounds.flac(projectId, outline)
-              if (!flac) return { outline, samples: new Float32Array(0) }
-              const decoded = await reader.decodeAudioData(Uint8Array.from(flac).buffer)
-              return { outline, samples: decoded.getChannelData(0) }
-            }),
-          )),
-        )
-      const { samples, sampleRate } = assembledSound(pieces, { ...stretch, fromMs: stretch.fromMs - leadMs })
-      return writeWav(samples, sampleRate, 16)
+    sound,
+
+    /** A sound as a file that any program reads. @throws as `sound` */
+    async wav(of: TakeSound, stretch: KeptStretch): Promise<Uint8Array> {
+      const { samples, sampleRate } = await sound(of, stretch)
+      return computing.run((compute) => compute.keptWav(transfer(samples, [samples.buffer]), sampleRate))
     },
 
     /** All sound of the takes of the piece, for a file of it. */

@@ -1,4 +1,5 @@
 import { performFile } from '@/core/capture/filePlayer'
+import { alongTheClick, performedPasses } from '@/core/capture/performedPasses'
 import { type PerformedMessage, performPart } from '@/core/capture/performer'
 import { performStandIn, seatedStandIns, standInPlayers, standInPorts } from '@/core/demo/harbourEvening'
 import { programNames } from '@/core/midi/generalMidi'
@@ -12,9 +13,8 @@ import { streamKey } from '@/core/routing/address'
 import { cableName } from '@/core/routing/ports'
 import { listenersOf } from '@/core/routing/route'
 import { boundedName, nameWith } from '@/core/text/bounded'
-import { TempoMap } from '@/core/time/tempoMap'
 import type { Stretch } from '@/core/time/timeSchemas'
-import { type Milliseconds, TICKS_PER_QUARTER, type Ticks } from '@/core/time/units'
+import type { Milliseconds, Ticks } from '@/core/time/units'
 import { findPortsByName } from '@/core/wiring/portsInUse'
 import { ComputerKeyboard, type KeyboardSettings } from '@/engine/midiInput/computerKeyboard'
 import { HeldOnPorts } from '@/engine/midiInput/heldOnPorts'
@@ -49,9 +49,6 @@ interface SourceListeners {
   /** Resolves when everything that was played into inputs of sound has come. */
   soundHeard(): Promise<void>
 }
-
-/** Stand-ins play a loop this many times at most. */
-const mostPasses = 64
 
 export type Sources = ReturnType<typeof createSources>
 
@@ -234,21 +231,12 @@ export function createSources(tell: SourceListeners) {
     for (const player of seatedStandIns(project)) {
       // Every take is played anew: the slips change with the takes.
       const variation = project.takes.length
-      if (!loop) {
-        add(player.portId, performStandIn(player, tempoMap, fromTicks, variation))
-        continue
-      }
-      const inLoop = player.part.filter(
-        (note) => note.onsetTicks >= loop.startTicks && note.onsetTicks < loop.endTicks,
+      add(
+        player.portId,
+        performedPasses(player.part, tempoMap, fromTicks, loop, (part, from, pass) =>
+          performStandIn({ ...player, part }, tempoMap, from, variation + pass),
+        ),
       )
-      const passMs = tempoMap.msAt(loop.endTicks) - tempoMap.msAt(loop.startTicks)
-      for (let pass = 0; pass < mostPasses; pass++)
-        add(
-          player.portId,
-          performStandIn({ ...player, part: inLoop }, tempoMap, loop.startTicks, variation + pass).map(
-            (message) => ({ ...message, timeMs: message.timeMs + pass * passMs }),
-          ),
-        )
     }
     for (const { portId, parts } of tell.files.seated(project))
       add(portId, performFile(parts, tempoMap, fromTicks))
@@ -324,18 +312,8 @@ export function createSources(tell: SourceListeners) {
         ({ portId, habits }) => portId === address.portId && habits.channel === address.channel,
       )
       const port = playedPorts.get(address.portId)
-      if (!player || !port || timesMs.length < 2) return
-      const gapMs = timesMs[1]! - timesMs[0]!
-      const part = timesMs.map((_, index) => ({
-        onsetTicks: index * TICKS_PER_QUARTER,
-        durationTicks: TICKS_PER_QUARTER / 4,
-        key: player.part[0]!.key,
-        velocity: 90,
-      }))
-      port.perform(
-        timesMs[0]!,
-        performPart(part, player.habits, new TempoMap([{ tick: 0, tempoBpm: 60_000 / gapMs }]), 0),
-      )
+      const along = player && alongTheClick(timesMs, player.part[0]!.key)
+      if (along && port) port.perform(timesMs[0]!, performPart(along.part, player.habits, along.tempoMap, 0))
     },
     isStandIn: (portId: string) => standInPorts.some((port) => port.portId === portId),
     close() {

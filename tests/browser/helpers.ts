@@ -86,3 +86,20 @@ export async function deliveredMusicXml(page: Page): Promise<string> {
   const xml = await savedFile(page, page.getByRole('button', { name: /^Save .*\.musicxml$/ }).first())
   return new TextDecoder().decode(xml.bytes)
 }
+
+/** From here on nothing more can be stored by the page's workers, or everything again. */
+export async function fillStorage(page: Page, isFull: boolean): Promise<void> {
+  await Promise.all(
+    page.workers().map((worker) =>
+      worker.evaluate((full) => {
+        const store = IDBObjectStore.prototype as IDBObjectStore & { room?: IDBObjectStore['put'] }
+        store.room ??= store.put
+        store.put = full
+          ? () => {
+              throw new DOMException('full', 'QuotaExceededError')
+            }
+          : store.room
+      }, isFull),
+    ),
+  )
+}

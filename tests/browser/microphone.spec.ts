@@ -2,6 +2,7 @@ import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Page } from '@playwright/test'
+import { joined } from '@/core/pitch/tones.testing'
 import { blownPipe } from '@/core/sound/models/blownPipe'
 import { writeWav } from '@/core/sound/wav'
 import { fakeDevice } from './fakeDevice'
@@ -14,15 +15,6 @@ const tone = blownPipe({ key: 62, offCents: 0, seconds: 8, velocity: 100, seed: 
 const loud = tone.map((sample) => Math.max(-1, Math.min(1, sample * 40)))
 const soft = tone.map((sample) => sample * 0.02)
 const silence = new Float32Array(7 * rate)
-const joined = (parts: readonly Float32Array[]) => {
-  const all = new Float32Array(parts.reduce((sum, part) => sum + part.length, 0))
-  let at = 0
-  for (const part of parts) {
-    all.set(part, at)
-    at += part.length
-  }
-  return all
-}
 const folder = mkdtempSync(join(tmpdir(), 'microphone-'))
 const file = join(folder, 'played.wav')
 writeFileSync(file, writeWav(joined([tone, silence, loud, soft]), rate, 16))
@@ -91,9 +83,37 @@ test('an input that is taken away while it is recorded: what was played is kept,
   await goTo(page, 'Record')
   await expect(page.getByTestId('take-account')).toContainText(/\d+ on tracks/)
   await goTo(page, 'Players')
-  await card(page).getByRole('button', { name: 'Listen', exact: true }).click()
+  // Plugged in again, it is listened to by itself.
+  await page.evaluate(() => navigator.mediaDevices.dispatchEvent(new Event('devicechange')))
   await expect(card(page).getByText('good')).toBeVisible()
   await goTo(page, 'Tracks')
   await chooseTrack(page, 'The system’s input')
   await expect(page.getByTestId('kept-sound')).toBeVisible()
+})
+
+test('an input that was a stand-in’s becomes the microphone’s: who plays and records is none the worse', async ({
+  page,
+}) => {
+  await newPiece(page)
+  await goTo(page, 'Players')
+  const panel = page.getByRole('complementary', { name: 'The wiring' })
+  await panel.getByText('Sound in', { exact: true }).click()
+  await panel.getByLabel('input', { exact: true }).selectOption({ label: 'Tove’s guitar (stand-in)' })
+  const button = panel.getByRole('button', { name: 'Listen', exact: true })
+  await button.click()
+  const seat = page.locator('[data-source]').filter({ hasText: 'Tove’s guitar' })
+  await expect(seat).toContainText('Plays when you record')
+  // A second press would seat nobody else.
+  await expect(button).toBeDisabled()
+  await expect(panel).toContainText('Tove’s guitar has a seat already.')
+  await seat.getByRole('button', { name: /^Settings of/ }).click()
+  await seat.getByLabel('input', { exact: true }).selectOption({ label: 'The system’s input' })
+  await expect(seat.getByText('D4', { exact: true })).toBeVisible({ timeout: 40_000 })
+  await goTo(page, 'Record')
+  await page.getByRole('button', { name: /^Record everyone/ }).click()
+  await expect(page.getByRole('status').filter({ hasText: /^Recording/ })).toBeVisible({ timeout: 20_000 })
+  await page.keyboard.press('a')
+  await page.waitForTimeout(1500)
+  await page.getByRole('button', { name: 'Stop', exact: true }).click()
+  await expect(page.getByTestId('take-account')).toContainText(/on tracks/)
 })

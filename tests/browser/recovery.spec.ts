@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { chromium } from '@playwright/test'
 import browserToUse from '../chromium.json'
 import { expect, type Page, test } from './fixtures'
-import { alert, goTo, newPiece, saved } from './helpers'
+import { alert, fillStorage, goTo, newPiece, saved } from './helpers'
 
 type PageWithAudio = typeof globalThis & { lastContext?: AudioContext }
 
@@ -58,28 +58,14 @@ test('full storage while recording is said, and all of it is stored when there i
   await newPiece(page)
   await page.getByRole('button', { name: 'Seat six players' }).click()
   await saved(page)
-  const inWorkers = (isFull: boolean) =>
-    Promise.all(
-      page.workers().map((worker) =>
-        worker.evaluate((full) => {
-          const store = IDBObjectStore.prototype as IDBObjectStore & { room?: IDBObjectStore['put'] }
-          store.room ??= store.put
-          store.put = full
-            ? () => {
-                throw new DOMException('full', 'QuotaExceededError')
-              }
-            : store.room
-        }, isFull),
-      ),
-    )
-  await inWorkers(true)
+  await fillStorage(page, true)
   await goTo(page, 'Record')
   await page.getByRole('button', { name: 'Record everyone' }).click()
   await expect(alert(page)).toContainText('storage is full')
   await expect(page.getByTestId('position')).toHaveText(/^2 · 2 · /, { timeout: 30_000 })
   await page.keyboard.press('Shift+R')
   await expect(page.getByTestId('take-account')).toContainText(/Take 1: (\d\d+) notes heard, \1 on tracks/)
-  await inWorkers(false)
+  await fillStorage(page, false)
   await expect(page.getByText('everything that was played is stored')).toBeVisible()
   await saved(page)
   await page.reload()

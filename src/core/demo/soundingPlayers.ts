@@ -74,6 +74,9 @@ export const soundingPlayers: readonly SoundingPlayer[] = [
   },
 ]
 
+/** The stand-in who plays into an input; undefined for inputs of the machine. */
+export const standInAt = (deviceId: string) => soundingPlayers.find((player) => player.deviceId === deviceId)
+
 /** A tone, and when it is begun after the start of the performance. */
 export interface TimedTone {
   readonly timeMs: Milliseconds

@@ -1,5 +1,5 @@
 import fc from 'fast-check'
-import { assembledSound, type KeptOutline, peaksOf } from './keptSound'
+import { type KeptOutline, type KeptStretch, peaksOf, SoundAssembly } from './keptSound'
 
 const sampleRate = 1000
 
@@ -17,6 +17,12 @@ function piece(streamId: string, firstSample: number, startMs: number, samples: 
     confidences: new Uint8Array(0),
   }
   return { outline, samples }
+}
+
+function assembled(pieces: readonly ReturnType<typeof piece>[], stretch: KeptStretch): Float32Array {
+  const assembly = new SoundAssembly(stretch, sampleRate)
+  for (const { outline, samples } of pieces) assembly.add(outline, samples)
+  return assembly.samples
 }
 
 describe('kept sound', () => {
@@ -43,7 +49,7 @@ describe('kept sound', () => {
             at += length
             return made
           })
-          expect(assembledSound(pieces, { fromMs: 5000, toMs: 5000 + whole.length }).samples).toEqual(whole)
+          expect(assembled(pieces, { fromMs: 5000, toMs: 5000 + whole.length })).toEqual(whole)
         },
       ),
     )
@@ -52,7 +58,7 @@ describe('kept sound', () => {
   test('a stretch within begins and ends where it is asked for, and what is not there is silent', () => {
     const ones = piece('one', 0, 100, new Float32Array(50).fill(1))
     const twos = piece('two', 0, 300, new Float32Array(50).fill(0.5))
-    const { samples } = assembledSound([ones, twos], { fromMs: 120, toMs: 320 })
+    const samples = assembled([ones, twos], { fromMs: 120, toMs: 320 })
     expect(samples.length).toBe(200)
     expect(samples[0]).toBe(1)
     expect(samples[29]).toBe(1)

@@ -1,3 +1,5 @@
+/** No piece is longer. */
+export const longestPieceMs = 1000
 /** From moment to moment in what is kept beside the sound. */
 export const traceStepMs = 10
 /** No pitch was heard. */
@@ -39,31 +41,33 @@ export const isWithin = (outline: KeptOutline, { fromMs, toMs }: KeptStretch) =>
 /**
  * Puts pieces together as one sound. Where a stream goes on, its pieces follow each other to the sample, whatever their clock says; where
  * there is none, it is silent.
- *
- * @param pieces in order of time
- * @returns one channel at the rate of the first piece
  */
-export function assembledSound(
-  pieces: readonly { readonly outline: KeptOutline; readonly samples: Float32Array }[],
-  { fromMs, toMs }: KeptStretch,
-): { readonly samples: Float32Array; readonly sampleRate: number } {
-  const sampleRate = pieces[0]?.outline.sampleRate ?? 44_100
-  const samples = new Float32Array(Math.max(0, Math.round(((toMs - fromMs) / 1000) * sampleRate)))
-  const beginnings = new Map<string, number>()
-  for (const { outline, samples: piece } of pieces) {
-    if (outline.sampleRate !== sampleRate) continue
-    const { streamId, firstSample, startMs } = outline
-    let beginning = beginnings.get(streamId)
+export class SoundAssembly {
+  /** One channel. */
+  readonly samples: Float32Array<ArrayBuffer>
+  private readonly beginnings = new Map<string, number>()
+
+  constructor(
+    private readonly stretch: KeptStretch,
+    readonly sampleRate: number,
+  ) {
+    const { fromMs, toMs } = stretch
+    this.samples = new Float32Array(Math.max(0, Math.round(((toMs - fromMs) / 1000) * sampleRate)))
+  }
+
+  /** Pieces come in order of time; of another rate, one is left out. */
+  add({ streamId, firstSample, startMs, sampleRate }: KeptOutline, piece: Float32Array): void {
+    if (sampleRate !== this.sampleRate) return
+    let beginning = this.beginnings.get(streamId)
     if (beginning === undefined) {
-      beginning = Math.round(((startMs - fromMs) / 1000) * sampleRate) - firstSample
-      beginnings.set(streamId, beginning)
+      beginning = Math.round(((startMs - this.stretch.fromMs) / 1000) * sampleRate) - firstSample
+      this.beginnings.set(streamId, beginning)
     }
     const at = beginning + firstSample
     const from = Math.max(0, -at)
-    const to = Math.min(piece.length, samples.length - at)
-    if (to > from) samples.set(piece.subarray(from, to), at + from)
+    const to = Math.min(piece.length, this.samples.length - at)
+    if (to > from) this.samples.set(piece.subarray(from, to), at + from)
   }
-  return { samples, sampleRate }
 }
 
 /** The highest of each step of a piece of sound. */

@@ -56,3 +56,16 @@ test('the peak is that of the louder channel', () => {
   expect(peakOf({ left: Float32Array.of(0.1, -0.2), right: Float32Array.of(-0.7, 0.3) })).toBeCloseTo(0.7)
   expect(peakOf({ left: new Float32Array(0), right: new Float32Array(0) })).toBe(0)
 })
+
+test('one channel of whole steps comes back step for step, with nothing added', () => {
+  const steps = Int16Array.from({ length: 300 }, (_, index) => ((index * 7919) % 65_536) - 32_768)
+  const bytes = writeWav(
+    Float32Array.from(steps, (step) => step / 32_768),
+    22_050,
+    16,
+    true,
+  )
+  const file = new WaveFile(bytes)
+  expect((file.fmt as { numChannels: number; sampleRate: number }).numChannels).toBe(1)
+  expect([...(file.getSamples(false, Int16Array as never) as unknown as Int16Array)]).toEqual([...steps])
+})

@@ -19,13 +19,19 @@ const headerBytes = 44
  * faint even noise (triangular dither of two steps) and no distortion of soft sounds.
  *
  * @param sound two channels, or one
+ * @param isWhole the samples are steps of sixteen bits already, as out of another file: nothing is rounded, so nothing is added
  *
  * Sources: Multimedia Programming Interface and Data Specifications 1.0, IBM and Microsoft, 1991 (RIFF WAVE, PCM); S. P. Lipshitz,
  * R. A. Wannamaker and J. Vanderkooy, "Quantization and Dither", J. Audio Eng. Soc. 40 (1992).
  *
  * @throws RangeError when it would be larger than the four gigabytes that the format can say
  */
-export function writeWav(sound: Stereo | Float32Array, sampleRate: number, bits: SampleBits): Uint8Array {
+export function writeWav(
+  sound: Stereo | Float32Array,
+  sampleRate: number,
+  bits: SampleBits,
+  isWhole = false,
+): Uint8Array<ArrayBuffer> {
   const each = sound instanceof Float32Array ? [sound] : [sound.left, sound.right]
   const channels = each.length
   const frames = each[0]!.length
@@ -51,7 +57,7 @@ export function writeWav(sound: Stereo | Float32Array, sampleRate: number, bits:
   text(36, 'data')
   view.setUint32(40, dataBytes, true)
   const fullScale = 2 ** (bits - 1)
-  const dither = bits === 16 ? ditherSource() : () => 0
+  const dither = bits === 16 && !isWhole ? ditherSource() : () => 0
   let at = headerBytes
   for (let frame = 0; frame < frames; frame++)
     for (const channel of each) {

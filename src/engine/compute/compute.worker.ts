@@ -25,6 +25,7 @@ import { proveMidi } from '@/core/proof/proveMidi'
 import { type IndependentReader, proveMusicXml } from '@/core/proof/proveMusicXml'
 import { safeFileName } from '@/core/separation/splitFile'
 import { type TakenApart, takeApart, type Way } from '@/core/separation/takeApart'
+import { writeWav } from '@/core/sound/wav'
 import { TICKS_PER_QUARTER } from '@/core/time/units'
 import { loadVerovio, meiOf, midiOf } from '../engraver/verovio'
 import { readersInThreads } from './readers'
@@ -71,6 +72,12 @@ const api = {
 
   exportProject(file: ProjectFile): Uint8Array {
     const bytes = writeProjectFile(file)
+    return transfer(bytes, [bytes.buffer])
+  },
+
+  /** Sound that was kept, as a WAV file: what was stored, step for step. */
+  keptWav(samples: Float32Array, sampleRate: number): Uint8Array {
+    const bytes = writeWav(samples, sampleRate, 16, true)
     return transfer(bytes, [bytes.buffer])
   },
 

@@ -1,5 +1,5 @@
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
-import { endMsOf, isWithin, type KeptOutline, type KeptStretch } from '@/core/sound/keptSound'
+import { isWithin, type KeptOutline, type KeptStretch, longestPieceMs } from '@/core/sound/keptSound'
 
 /** Port and beginning of a piece: two inputs may begin one at the same moment. */
 type PieceKey = [projectId: string, portId: string, startMs: number]
@@ -39,7 +39,43 @@ const ofProject = (projectId: string) =>
     [projectId, '\uffff', Number.POSITIVE_INFINITY],
   )
 
-const wholeTime: KeptStretch = { fromMs: Number.NEGATIVE_INFINITY, toMs: Number.POSITIVE_INFINITY }
+/** Whether a piece may reach into a stretch, by its key alone: there are thousands to the hour. */
+const mayReach = ([, , startMs]: PieceKey, { fromMs, toMs }: KeptStretch) =>
+  startMs + longestPieceMs > fromMs && startMs < toMs
+
+const byTime = (a: KeptOutline, b: KeptOutline) => a.startMs - b.startMs
+
+/** The outlines of some stretches, in order of time; each once. */
+async function outlinesIn(
+  projectId: string,
+  stretches: readonly KeptStretch[],
+  portId: string | null,
+): Promise<KeptOutline[]> {
+  const { store } = (await open()).transaction('outlines')
+  const keys = (await store.getAllKeys(ofProject(projectId))).filter(
+    (key) => (portId === null || key[1] === portId) && stretches.some((stretch) => mayReach(key, stretch)),
+  )
+  const found = await Promise.all(keys.map((key) => store.get(key)))
+  return found
+    .flatMap((stored) => {
+      if (!stored) return []
+      const { projectId: _id, ...outline } = stored
+      return stretches.some((stretch) => isWithin(outline, stretch)) ? [outline] : []
+    })
+    .sort(byTime)
+}
+
+/** Lets go of pieces, outline and sound together. */
+async function remove(keys: readonly PieceKey[]): Promise<void> {
+  const transaction = (await open()).transaction(['outlines', 'pieces'], 'readwrite')
+  await Promise.all([
+    ...keys.flatMap((key) => [
+      transaction.objectStore('outlines').delete(key),
+      transaction.objectStore('pieces').delete(key),
+    ]),
+    transaction.done,
+  ])
+}
 
 /** The sound of inputs, in pieces of a second, as they were played: what takes are made of, and what may become one. */
 export const keptSounds = {
@@ -55,17 +91,8 @@ export const keptSounds = {
   },
 
   /** What there is of a stretch, in order of time. @param portId null for all inputs */
-  async outlines(
-    projectId: string,
-    stretch: KeptStretch,
-    portId: string | null = null,
-  ): Promise<KeptOutline[]> {
-    const all = await (await open()).getAll('outlines', ofProject(projectId))
-    return all
-      .map(({ projectId: _id, ...outline }) => outline)
-      .filter((outline) => (portId === null || outline.portId === portId) && isWithin(outline, stretch))
-      .sort((a, b) => a.startMs - b.startMs)
-  },
+  outlines: (projectId: string, stretch: KeptStretch, portId: string | null = null): Promise<KeptOutline[]> =>
+    outlinesIn(projectId, [stretch], portId),
 
   async flac(projectId: string, { portId, startMs }: KeptOutline): Promise<Uint8Array | null> {
     return (await (await open()).get('pieces', [projectId, portId, startMs]))?.flac ?? null
@@ -76,8 +103,7 @@ export const keptSounds = {
     projectId: string,
     stretches: readonly KeptStretch[],
   ): Promise<{ readonly outline: KeptOutline; readonly flac: Uint8Array }[]> {
-    const all = await keptSounds.outlines(projectId, wholeTime)
-    const wanted = all.filter((outline) => stretches.some((stretch) => isWithin(outline, stretch)))
+    const wanted = await outlinesIn(projectId, stretches, null)
     const sounds = await Promise.all(
       wanted.map(async (outline) => ({ outline, flac: await keptSounds.flac(projectId, outline) })),
     )
@@ -86,54 +112,31 @@ export const keptSounds = {
 
   /** How much storage it takes, in bytes. */
   async sizeOf(projectId: string, stretches: readonly KeptStretch[]): Promise<number> {
-    const all = await keptSounds.outlines(projectId, wholeTime)
-    return all.reduce(
-      (sum, outline) => sum + (stretches.some((each) => isWithin(outline, each)) ? outline.byteLength : 0),
-      0,
-    )
+    const wanted = await outlinesIn(projectId, stretches, null)
+    return wanted.reduce((sum, { byteLength }) => sum + byteLength, 0)
   },
 
   /**
-   * Lets go of what nobody will ask for: it is older than a moment, and outside all stretches.
+   * Lets go of what nobody will ask for: it is older than a moment, and reaches into none of the stretches.
    *
    * @returns how many pieces went
    */
   async prune(projectId: string, beforeMs: number, stretches: readonly KeptStretch[]): Promise<number> {
-    const transaction = (await open()).transaction(['outlines', 'pieces'], 'readwrite')
-    const outlines = transaction.objectStore('outlines')
-    const all = await outlines.getAll(ofProject(projectId))
-    const gone = all.filter(
-      (outline) => endMsOf(outline) < beforeMs && !stretches.some((stretch) => isWithin(outline, stretch)),
+    const keys = await (await open()).getAllKeys('outlines', ofProject(projectId))
+    const gone = keys.filter(
+      (key) => key[2] + longestPieceMs < beforeMs && !stretches.some((stretch) => mayReach(key, stretch)),
     )
-    await Promise.all([
-      ...gone.flatMap(({ portId, startMs }) => [
-        outlines.delete([projectId, portId, startMs]),
-        transaction.objectStore('pieces').delete([projectId, portId, startMs]),
-      ]),
-      transaction.done,
-    ])
+    if (gone.length > 0) await remove(gone)
     return gone.length
   },
 
   /** Lets go of a stretch of one input. */
   async forget(projectId: string, portId: string, stretch: KeptStretch): Promise<void> {
-    const gone = await keptSounds.outlines(projectId, stretch, portId)
-    const transaction = (await open()).transaction(['outlines', 'pieces'], 'readwrite')
-    await Promise.all([
-      ...gone.flatMap(({ startMs }) => [
-        transaction.objectStore('outlines').delete([projectId, portId, startMs]),
-        transaction.objectStore('pieces').delete([projectId, portId, startMs]),
-      ]),
-      transaction.done,
-    ])
+    const gone = await outlinesIn(projectId, [stretch], portId)
+    await remove(gone.map(({ startMs }) => [projectId, portId, startMs]))
   },
 
   async deleteProject(projectId: string): Promise<void> {
-    const transaction = (await open()).transaction(['outlines', 'pieces'], 'readwrite')
-    await Promise.all([
-      transaction.objectStore('outlines').delete(ofProject(projectId)),
-      transaction.objectStore('pieces').delete(ofProject(projectId)),
-      transaction.done,
-    ])
+    await remove(await (await open()).getAllKeys('outlines', ofProject(projectId)))
   },
 }

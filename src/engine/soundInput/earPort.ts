@@ -2,19 +2,9 @@ import type { EarPicture } from '@/core/pitch/ear'
 import type { SoundInput } from '@/core/pitch/soundInput'
 import type { ClockSample } from '../clock'
 import type { MidiInputPort } from '../midiInput/midiInputs'
+import { PlayedMessageEvent } from '../midiInput/playedMessage'
 import type { FromEar, ToEar, ToEarWorklet } from './earProtocol'
 import type { OpenSoundDevice } from './soundDevice'
-
-/** A message event of the W3C shape: data and the time stamp of the stroke. */
-class HeardMessageEvent extends Event {
-  constructor(
-    readonly data: Uint8Array,
-    playedMs: number,
-  ) {
-    super('midimessage')
-    Object.defineProperty(this, 'timeStamp', { value: playedMs })
-  }
-}
 
 /**
  * An open input of sound as a MIDI port: notes come out of it, with the moments at which they were played. The sound goes from the audio
@@ -110,7 +100,7 @@ export class EarPort extends EventTarget implements MidiInputPort {
     switch (message.type) {
       case 'messages':
         for (const { epochMs, bytes } of message.messages)
-          this.dispatchEvent(new HeardMessageEvent(Uint8Array.from(bytes), epochMs - performance.timeOrigin))
+          this.dispatchEvent(new PlayedMessageEvent(Uint8Array.from(bytes), epochMs))
         return
       case 'picture':
         this.clock = message.clock

@@ -1,11 +1,12 @@
 import type { FollowedFrame } from '@/core/pitch/lineFollower'
-import { noPlace, traceStepMs } from '@/core/sound/keptSound'
+import { longestPieceMs, noPlace, traceStepMs } from '@/core/sound/keptSound'
 import type { Milliseconds } from '@/core/time/units'
 import type { SoundToKeep } from '../keptSound/keeperProtocol'
 
 /** Cuts the sound of an input into pieces of a second, with what was heard in them. */
 export class SoundCutter {
   private samples: Float32Array<ArrayBuffer>
+  private readonly pieceSamples: number
   private filled = 0
   private first = 0
   private places: Int16Array
@@ -19,8 +20,9 @@ export class SoundCutter {
     private readonly epochMsOf: (soundMs: Milliseconds) => Milliseconds,
     private readonly keep: (sound: SoundToKeep) => void,
   ) {
-    const steps = 1000 / traceStepMs
-    this.samples = new Float32Array(sampleRate)
+    const steps = longestPieceMs / traceStepMs
+    this.pieceSamples = (sampleRate * longestPieceMs) / 1000
+    this.samples = new Float32Array(this.pieceSamples)
     this.places = new Int16Array(steps).fill(noPlace)
     this.confidences = new Uint8Array(steps)
   }
@@ -52,7 +54,8 @@ export class SoundCutter {
     this.keep({ portId, sampleRate, streamId, firstSample: first, startMs, samples, places, confidences })
     this.first += filled
     this.filled = 0
-    this.samples = new Float32Array(sampleRate)
+    // What was handed over is the other thread's now.
+    this.samples = new Float32Array(this.pieceSamples)
     this.places = new Int16Array(places.length).fill(noPlace)
     this.confidences = new Uint8Array(confidences.length)
   }

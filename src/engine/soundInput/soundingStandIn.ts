@@ -1,6 +1,7 @@
 import { type Remote, wrap } from 'comlink'
 import type { SoundingPlayer, TimedTone } from '@/core/demo/soundingPlayers'
 import type { Milliseconds } from '@/core/time/units'
+import { epochNowMs } from '../clock'
 import type { SoundDevice } from './soundDevice'
 import type { SoundingApi } from './soundingStandIn.worker'
 
@@ -23,9 +24,10 @@ export class SoundingStandIn implements SoundDevice {
   private readonly worker: Worker
   private readonly api: Remote<SoundingApi>
   private sounding: { source: AudioBufferSourceNode; gain: GainNode; endsAt: number }[] = []
-  private performance = 0
+  /** Raised when a performance begins or ends: what an earlier one still wants is out of date. */
+  private turn = 0
 
-  constructor(private readonly player: SoundingPlayer) {
+  constructor(readonly player: SoundingPlayer) {
     this.id = player.deviceId
     this.name = player.name
     this.worker = new Worker(new URL('./soundingStandIn.worker.ts', import.meta.url), { type: 'module' })
@@ -58,14 +60,14 @@ export class SoundingStandIn implements SoundDevice {
     secondsAt: ContextSecondsAt,
   ): Promise<void> {
     this.stop()
-    const mine = this.performance
+    const mine = this.turn
     for (const { timeMs, tone } of tones) {
-      const waitMs = startMs + timeMs - aheadMs - (performance.timeOrigin + performance.now())
+      const waitMs = startMs + timeMs - aheadMs - epochNowMs()
       if (waitMs > 0) await new Promise((resolve) => setTimeout(resolve, waitMs))
-      if (mine !== this.performance || !this.gain) return
+      if (mine !== this.turn || !this.gain) return
       const { context } = this.gain
       const samples = await this.api.sound(this.player.model, tone, context.sampleRate)
-      if (mine !== this.performance || !this.gain) return
+      if (mine !== this.turn || !this.gain) return
       const at = secondsAt(startMs + timeMs) ?? context.currentTime
       this.play(Float32Array.from(samples), at)
     }
@@ -96,7 +98,7 @@ export class SoundingStandIn implements SoundDevice {
   }
 
   stop(): void {
-    this.performance++
+    this.turn++
     for (const { source } of this.sounding) source.stop()
     this.sounding = []
   }

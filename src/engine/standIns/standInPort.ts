@@ -1,17 +1,7 @@
 import type { PerformedMessage } from '@/core/capture/performer'
 import type { MidiInputPort } from '../midiInput/midiInputs'
+import { PlayedMessageEvent } from '../midiInput/playedMessage'
 import type { StandInMessage, ToStandIns } from './standIn.worker'
-
-/** A message event of the W3C shape: data and the time stamp of the stroke. */
-class StandInMessageEvent extends Event {
-  constructor(
-    readonly data: Uint8Array,
-    private readonly strokeMs: number,
-  ) {
-    super('midimessage')
-    Object.defineProperty(this, 'timeStamp', { value: this.strokeMs })
-  }
-}
 
 /**
  * A MIDI port with people at the other end who are not really there. It has the shape of a W3C `MIDIInput`, so that
@@ -30,7 +20,7 @@ export class StandInPort extends EventTarget implements MidiInputPort {
     this.worker = new Worker(new URL('./standIn.worker.ts', import.meta.url), { type: 'module' })
     this.worker.onmessage = (event: MessageEvent<StandInMessage>) => {
       const { epochMs, bytes } = event.data
-      this.dispatchEvent(new StandInMessageEvent(Uint8Array.from(bytes), epochMs - performance.timeOrigin))
+      this.dispatchEvent(new PlayedMessageEvent(Uint8Array.from(bytes), epochMs))
     }
   }
 

@@ -74,12 +74,12 @@ export function DeliverView() {
     }
   }
 
-  const [soundBytes, setSoundBytes] = useState(0)
+  const [keptBytes, setKeptBytes] = useState(0)
   const [withSound, setWithSound] = useState(true)
   useEffect(() => {
     let isCurrent = true
     session.soundKeeping.sizeOfTakes().then(
-      (bytes) => isCurrent && setSoundBytes(bytes),
+      (bytes) => isCurrent && setKeptBytes(bytes),
       (error) => session.notify(`The sound of the takes could not be looked for: ${error}`, true),
     )
     return () => {
@@ -88,7 +88,7 @@ export function DeliverView() {
   }, [session])
   const saveProject = async () => {
     try {
-      const bytes = await session.projectFile(project, withSound && soundBytes > 0)
+      const bytes = await session.projectFile(project, withSound && keptBytes > 0)
       download(`${safeFileName(project.name)}.voice`, bytes, 'application/zip')
     } catch (error) {
       session.notify(
@@ -187,9 +187,9 @@ export function DeliverView() {
           >
             <Download size={14} aria-hidden /> Save the project to a file
           </Button>
-          {soundBytes > 0 && (
+          {keptBytes > 0 && (
             <Tick isOn={withSound} onChange={setWithSound}>
-              with the sound of its takes, {fileSize(soundBytes)}
+              with the sound of its takes, {fileSize(keptBytes)}
             </Tick>
           )}
           <LeftOut name={safeFileName(project.name)} />

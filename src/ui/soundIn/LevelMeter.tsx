@@ -14,7 +14,15 @@ const fallDbPerSecond = 24
 const part = (db: number) => Math.max(0, Math.min(1, (db - lowestDb) / -lowestDb)) * 100
 
 /** How loud an input is, with the range marked in which it should be; and in a sentence what is wrong with it. */
-export function LevelMeter({ sourceId, name }: { sourceId: string; name: string }) {
+export function LevelMeter({
+  sourceId,
+  name,
+  isStandIn,
+}: {
+  sourceId: string
+  name: string
+  isStandIn: boolean
+}) {
   const bar = useRef<HTMLDivElement>(null)
   const meter = useRef<HTMLMeterElement>(null)
   const shown = useRef({ db: -120, atMs: 0 })
@@ -60,7 +68,10 @@ export function LevelMeter({ sourceId, name }: { sourceId: string; name: string 
       </div>
       {problem && (
         <p className="rounded border-l-4 border-l-weld bg-sheet px-2 py-1 text-[12px]" role="status">
-          {remarkOf[problem]}
+          {/* Who only plays when asked is silent until then. */}
+          {isStandIn && problem === 'silent'
+            ? 'Plays when you record, and with “Let them play”.'
+            : remarkOf[problem]}
         </p>
       )}
     </div>

@@ -1,7 +1,7 @@
 import type { ListenerPreset } from '@/core/pitch/listenerSettings'
 import { bringInto } from '@/core/project/bringInto'
 import { ReadRecording } from '../recordings/ReadRecording'
-import { useProject, useSession } from '../workspace/sessionContext'
+import { useSession } from '../workspace/sessionContext'
 
 /** The sound of a take that is read again, and where its notes come in. */
 export interface TakeReading {
@@ -14,14 +14,18 @@ export interface TakeReading {
 /** Reads the sound of a take otherwise, or for chords; what is taken of it gets a track of its own. */
 export function ReadTakeAgain({ reading, onLeave }: { reading: TakeReading; onLeave: () => void }) {
   const session = useSession()
-  const project = useProject()
   const { file, atBar, preset, tempoBpm } = reading
   const name = file.name.replace(/\.wav$/, '')
   const take = async (midi: File) => {
     const bytes = new Uint8Array(await midi.arrayBuffer())
     const identity = { id: 'brought', name, nowMs: 0 }
     const opened = await session.computing.run((compute) => compute.open(bytes, identity))
-    const next = bringInto(project, opened.project, { atBar, time: 'piece', inPlaceOf: null })
+    // The piece as it is by now: it may have been worked on while the notes were written.
+    const next = bringInto(session.store.getState().project, opened.project, {
+      atBar,
+      time: 'piece',
+      inPlaceOf: null,
+    })
     if ('problem' in next) throw new Error(next.problem)
     session.store.getState().apply(`read ${name} again`, () => next)
     session.notify('What was read is on a track of its own, below; what was there is as it was.', false)

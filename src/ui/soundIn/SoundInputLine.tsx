@@ -1,3 +1,4 @@
+import { standInAt } from '@/core/demo/soundingPlayers'
 import type { Source } from '@/core/project/schema'
 import { Button } from '../controls/Button'
 import { useLive, useSession } from '../workspace/sessionContext'
@@ -8,11 +9,21 @@ export function SoundInputLine({ source }: { source: Source }) {
   const session = useSession()
   const state = useLive((live) => live.soundInputs[source.id])
   const isHearing = useLive((live) => live.isHearing)
+  if (!source.soundInput)
+    return (
+      <p className="text-[12px]" role="status">
+        Which input this player has could not be read. Take them off the list and seat them again.
+      </p>
+    )
   if (!state || state.state === 'opening') return <p className="text-[12px] text-soft">Opening the input…</p>
   if (state.state === 'listening')
     return (
       <>
-        <LevelMeter sourceId={source.id} name={source.name} />
+        <LevelMeter
+          sourceId={source.id}
+          name={source.name}
+          isStandIn={standInAt(source.soundInput.deviceId) !== undefined}
+        />
         {!isHearing && (
           <p className="text-[12px]" role="status">
             The browser lets sound in after a key or click.
@@ -23,7 +34,7 @@ export function SoundInputLine({ source }: { source: Source }) {
             The browser {state.remarks.join(', ')} and does not let that be switched off: notes may be lost.
           </p>
         )}
-        {source.soundInput && source.soundInput.inputChannel > state.channelCount && (
+        {source.soundInput.inputChannel > state.channelCount && (
           <p className="rounded border-l-4 border-l-weld bg-sheet px-2 py-1 text-[12px]" role="status">
             The input has {state.channelCount === 1 ? 'one channel' : `${state.channelCount} channels`}:
             channel {source.soundInput.inputChannel} is silent.

@@ -1,6 +1,5 @@
 import { Ear, FileAudio, Trash2 } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
-import { stretchOf } from '@/core/capture/takeInfo'
 import { contextOf } from '@/core/project/context'
 import type { Track } from '@/core/project/schema'
 import { traceStepMs } from '@/core/sound/keptSound'
@@ -56,13 +55,15 @@ export function SoundLane({
         const from = xOf(view, ticksAt(startMs))
         const to = xOf(view, ticksAt(startMs + peaks.length * traceStepMs))
         if (to < 0 || from > width) continue
-        const wide = (to - from) / peaks.length
-        for (const [step, peak] of peaks.entries()) {
+        // Whole pixels, each once: edges between would be drawn as stripes, and an hour has 360,000 peaks.
+        for (let left = Math.floor(from); left < Math.max(to, from + 1); left++) {
+          const first = Math.max(0, Math.floor(((left - from) / (to - from)) * peaks.length))
+          const next = Math.max(first + 1, Math.floor(((left + 1 - from) / (to - from)) * peaks.length))
+          let peak = 0
+          for (let step = first; step < Math.min(next, peaks.length); step++)
+            peak = Math.max(peak, peaks[step]!)
           const tall = Math.max(0.5, (peak / 255) ** 0.6 * (heightPx / 2 - 2))
-          // Whole pixels: edges between would be drawn as stripes.
-          const left = Math.floor(from + step * wide)
-          const right = Math.max(left + 1, Math.floor(from + (step + 1) * wide))
-          drawing.fillRect(left, heightPx / 2 - tall, right - left, 2 * tall)
+          drawing.fillRect(left, heightPx / 2 - tall, 1, 2 * tall)
         }
       }
     drawing.strokeStyle = paperColours.rule
@@ -79,9 +80,10 @@ export function SoundLane({
     }
     let isCurrent = true
     const prepare = async () => {
-      const wav = await session.soundKeeping.wav(chosen.sound, stretchOf(chosen.take))
-      const buffer = await new OfflineAudioContext(1, 1, 48_000).decodeAudioData(Uint8Array.from(wav).buffer)
-      const offsetMs = tempoMap.msAt(chosen.ticksAt(chosen.take.anchorMs))
+      const { samples, sampleRate } = await session.soundKeeping.sound(chosen.sound, chosen.stretch)
+      const buffer = new AudioBuffer({ length: Math.max(1, samples.length), sampleRate })
+      buffer.copyToChannel(samples, 0)
+      const offsetMs = tempoMap.msAt(chosen.take.startTicks)
       if (isCurrent) session.backing.hearAlong({ buffer, offsetMs, level: 0.8 })
     }
     prepare().catch((error) => session.notify(`The sound cannot be heard: ${error.message ?? error}.`, true))
@@ -91,12 +93,12 @@ export function SoundLane({
     }
   }, [isAlong, chosen, tempoMap, session])
 
-  const { take, sound } = chosen
+  const { take, sound, stretch } = chosen
   const name = `${take.name}, ${sound.name}`
   const problem = (error: Error) =>
     session.notify(`The sound of ${name} cannot be read: ${error.message}.`, true)
   const save = async () =>
-    download(`${name}.wav`, await session.soundKeeping.wav(sound, stretchOf(take)), 'audio/wav')
+    download(`${name}.wav`, await session.soundKeeping.wav(sound, stretch), 'audio/wav')
   const letGo = async () => {
     await session.soundKeeping.forget(sound.portId, take)
     setIsLettingGo(false)
@@ -108,8 +110,8 @@ export function SoundLane({
     const { index } = meterMap.measureAt(take.startTicks)
     const barMs = tempoMap.msAt(meterMap.measure(index).startTicks)
     const leadMs = Math.max(0, tempoMap.msAt(take.startTicks) - barMs)
-    const wav = await session.soundKeeping.wav(sound, stretchOf(take), leadMs)
-    const file = new File([Uint8Array.from(wav)], `${name}.wav`, { type: 'audio/wav' })
+    const wav = await session.soundKeeping.wav(sound, { ...stretch, fromMs: stretch.fromMs - leadMs })
+    const file = new File([wav as BlobPart], `${name}.wav`, { type: 'audio/wav' })
     const player = project.sources.find(({ address }) => address.portId === sound.portId)
     const preset = player?.soundInput?.preset ?? 'any'
     onRead({ file, atBar: index + 1, preset, tempoBpm: tempoMap.tempoAt(take.startTicks) })

@@ -1,11 +1,8 @@
-import { soundingPlayers } from '@/core/demo/soundingPlayers'
+import { soundingPlayers, standInAt } from '@/core/demo/soundingPlayers'
 import type { KnownSoundInput } from '@/engine/soundInput/microphones'
 
 /** The input that the system uses, whatever it is called. */
 export const usualInput: KnownSoundInput = { id: '', name: 'The system’s input' }
-
-/** The stand-in who plays into an input; undefined for inputs of the machine. */
-export const standInAt = (deviceId: string) => soundingPlayers.find((player) => player.deviceId === deviceId)
 
 /** All inputs that can be chosen: those of the machine, the system's own, and the stand-ins. */
 export function inputChoices(ofMachine: readonly KnownSoundInput[]): readonly KnownSoundInput[] {

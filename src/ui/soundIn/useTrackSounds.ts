@@ -1,9 +1,10 @@
 import { useEffect, useMemo, useState } from 'react'
-import type { TakeInfo } from '@/core/capture/takeInfo'
+import { stretchOf, type TakeInfo } from '@/core/capture/takeInfo'
 import type { Track } from '@/core/project/schema'
-import { type KeptOutline, traceStepMs } from '@/core/sound/keptSound'
+import { type KeptOutline, type KeptStretch, traceStepMs } from '@/core/sound/keptSound'
 import { TempoMap } from '@/core/time/tempoMap'
 import type { Milliseconds, Ticks } from '@/core/time/units'
+import { epochNowMs } from '@/engine/clock'
 import type { TakeSound } from '@/state/soundKeeping'
 import type { HeardPitch } from '../tracks/roll/heardPitch'
 import { useProject, useSession } from '../workspace/sessionContext'
@@ -12,6 +13,8 @@ import { useProject, useSession } from '../workspace/sessionContext'
 export interface TrackSound {
   readonly take: TakeInfo
   readonly sound: TakeSound
+  /** When it was played, as late as its player is. */
+  readonly stretch: KeptStretch
   /** Where a moment of it lies in the piece, at the tempi it was played to. */
   ticksAt(epochMs: Milliseconds): Ticks
 }
@@ -46,7 +49,7 @@ export function useTrackSounds(track: Track | undefined): {
             take.listeners.find(({ trackId }) => trackId === track?.id)?.routes.map(({ portId }) => portId),
           )
           const own = (await session.soundKeeping.soundsOf(take)).filter(({ portId }) => ports.has(portId))
-          return own.map((sound) => ({ take, sound, ticksAt: placesOf(take, sound.portId) }))
+          return own.map((sound) => placed(take, sound))
         }),
       )
       if (isCurrent) setFound(sounds.flat())
@@ -56,7 +59,10 @@ export function useTrackSounds(track: Track | undefined): {
         session.notify(`The sound of the takes could not be looked for: ${error}`, true),
       )
     void looked()
-    const again = setTimeout(() => void looked(), storedWithinMs)
+    // What was played just now is not all stored yet.
+    const nowMs = epochNowMs()
+    const isFresh = takes.some((take) => stretchOf(take).toMs > nowMs - 2 * storedWithinMs)
+    const again = isFresh ? setTimeout(() => void looked(), storedWithinMs) : undefined
     return () => {
       isCurrent = false
       clearTimeout(again)
@@ -65,11 +71,17 @@ export function useTrackSounds(track: Track | undefined): {
   return { sounds: found, lookAgain: () => setAsked((times) => times + 1) }
 }
 
-function placesOf(take: TakeInfo, portId: string): (epochMs: Milliseconds) => Ticks {
+function placed(take: TakeInfo, sound: TakeSound): TrackSound {
   const tempoMap = new TempoMap(take.tempos)
   const startMs = tempoMap.msAt(take.startTicks)
-  const lateMs = take.compensations.find((each) => each.portId === portId)?.compensationMs ?? 0
-  return (epochMs) => tempoMap.ticksAt(startMs + epochMs - lateMs - take.anchorMs)
+  const lateMs = take.compensations.find(({ portId }) => portId === sound.portId)?.compensationMs ?? 0
+  const { fromMs, toMs } = stretchOf(take)
+  return {
+    take,
+    sound,
+    stretch: { fromMs: fromMs + lateMs, toMs: toMs + lateMs },
+    ticksAt: (epochMs) => tempoMap.ticksAt(startMs + epochMs - lateMs - take.anchorMs),
+  }
 }
 
 /** What was heard, for the roll. */

@@ -28,13 +28,15 @@ export function paintHeardPitch(
   context.lineWidth = 1.5
   for (const { startTicks, ticksPerStep, places, confidences } of heard) {
     if (xOf(startTicks) > left + width || xOf(startTicks + ticksPerStep * places.length) < left) continue
-    for (let step = 1; step < places.length; step++) {
-      const from = places[step - 1]!
+    // From far away, no more lines than there are pixels.
+    const stride = Math.max(1, Math.ceil(1 / (xOf(startTicks + ticksPerStep) - xOf(startTicks))))
+    for (let step = stride; step < places.length; step += stride) {
+      const from = places[step - stride]!
       const to = places[step]!
       if (from === noPlace || to === noPlace || Math.abs(to - from) > longestLeap) continue
       context.globalAlpha = Math.max(0.1, confidences[step]! / 255)
       context.beginPath()
-      context.moveTo(xOf(startTicks + (step - 1) * ticksPerStep), yOf(from / 100) + middle)
+      context.moveTo(xOf(startTicks + (step - stride) * ticksPerStep), yOf(from / 100) + middle)
       context.lineTo(xOf(startTicks + step * ticksPerStep), yOf(to / 100) + middle)
       context.stroke()
     }
