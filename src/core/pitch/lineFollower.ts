@@ -1,11 +1,12 @@
 import { AttackStrength } from './attackStrength'
 import { beginningOf } from './beginning'
+import { KeyEvidence } from './keyEvidence'
 import { frequencyOfKey, keyOfFrequency, type ListenerSettings, listeningRate } from './listenerSettings'
-import { candidatesOf, type PitchCandidate, periodsOf } from './periods'
+import { type HeardPitch, PitchWindows, showsOctaveBelow } from './pitchWindows'
 import { velocityOf } from './readLine'
+import { RisingPitch } from './risingPitch'
 import { levelOf } from './soundFrames'
 import { PowerSpectrum } from './spectrum'
-import { SquareDifference } from './squareDifference'
 
 /** What is heard while it is played. */
 export type FollowedEvent =
@@ -52,14 +53,10 @@ export interface FollowedFrame {
   readonly key: number | null
 }
 
-/** Five milliseconds from step to step. */
+/** Five milliseconds from step to step; twice as often while it is not known yet what began. */
 const stepSamples = 110
 const stepMs = (stepSamples / listeningRate) * 1000
-/** The sound since an attack is heard through the longest of these that it fills. */
-const windows = [256, 384, 512, 768, 1024, 2048] as const
-const changeWindow = windows.indexOf(512)
-const followWindow = windows.indexOf(1024)
-const lowWindow = windows.indexOf(2048)
+const glanceSamples = stepSamples / 2
 const attackWindow = 256
 /** Harmonics that begin to rise are told apart in this. */
 const beginningWindow = 1024
@@ -68,14 +65,13 @@ const keptSamples = 4096
 /** Distances at which a pitch is easily mistaken: those of harmonics, in keys. */
 const harmonics = [12, 19, 24, 28, 31, 34, 36]
 
-/** Something began, and its pitch is not known yet. */
+/** Something began, and its key is not known yet. */
 interface Beginning {
   readonly sinceMs: number
   /** Its attack was heard; else only that there is sound. */
   readonly isStruck: boolean
-  /** Where the pitch seems to be, and for how many steps. */
-  place: number
-  steps: number
+  readonly evidence: KeyEvidence
+  readonly rising: RisingPitch
 }
 
 interface Sounding {
@@ -83,49 +79,40 @@ interface Sounding {
   readonly onsetMs: number
   readonly sinceMs: number
   loudestDb: number
-  /** Where the pitch has gone, and how long ago. */
-  driftKey: number
-  driftMs: number
+  /** What speaks for other keys since it is clear. */
+  readonly rivals: KeyEvidence
+  /** The likeliest of them, and for how long it has been. */
+  rivalKey: number
+  rivalMs: number
   /** How long no pitch was heard. */
   lostMs: number
 }
 
-interface Heard {
-  readonly place: number
-  readonly frequencyHz: number
-  readonly probability: number
-  readonly clarity: number
-}
-
 /**
  * Follows a line of single notes while it is played: only what was heard until then decides. Of a new note its first milliseconds are
- * heard through windows that hold nothing of the note before, longer and longer until they agree; a pitch is only taken from a window in
- * which an octave below it could be seen as well. Whatever pieces the sound comes in, the same is followed.
+ * heard through windows that hold little of the note before, longer and longer, until one key is likelier by enough than all others; while
+ * it sounds, the same is asked of every other key. Whatever pieces the sound comes in, the same is followed.
  */
 export class LineFollower {
   private readonly buffer = new Float32Array(keptSamples * 4)
   private filled = 0
   private total = 0
-  private untilStep = stepSamples
-  private readonly alike = windows.map((size) => new SquareDifference(size))
+  private untilStep = glanceSamples
+  private glances = 0
+  private readonly windows: PitchWindows
   private readonly spectrum = new PowerSpectrum(beginningWindow)
   private readonly attack = new AttackStrength(attackWindow, 2)
-  private readonly lowestHz: number
-  private readonly highestHz: number
   private readonly attacks: number[] = []
   private readonly levelsDb: number[] = []
   private beginning: Beginning | null = null
   private sounding: Sounding | null = null
   private steps = 0
-  private changeSteps = 0
-  private changePlace = Number.NaN
   private frames: FollowedFrame[] = []
   private place: number | null = null
   private confidence = 0
 
   constructor(private readonly settings: ListenerSettings) {
-    this.lowestHz = frequencyOfKey(settings.lowKey - 0.7, settings.concertHz)
-    this.highestHz = frequencyOfKey(settings.highKey + 0.7, settings.concertHz)
+    this.windows = new PitchWindows(settings)
   }
 
   /** @param samples one channel at `listeningRate`, right behind what came before. @returns what is known now */
@@ -143,8 +130,9 @@ export class LineFollower {
       at += count
       this.untilStep -= count
       if (this.untilStep > 0) continue
-      this.untilStep = stepSamples
-      this.step(events)
+      this.untilStep = glanceSamples
+      if (++this.glances % 2 === 0) this.step(events)
+      else if (this.beginning) this.decide(this.beginning, events)
     }
     return events
   }
@@ -173,10 +161,18 @@ export class LineFollower {
     return (this.total / listeningRate) * 1000
   }
 
+  private levelDb(): number {
+    return levelOf(this.buffer, this.filled - 512, 512)
+  }
+
+  private begun(sinceMs: number, isStruck: boolean): Beginning {
+    return { sinceMs, isStruck, evidence: new KeyEvidence(this.settings), rising: new RisingPitch() }
+  }
+
   private step(events: FollowedEvent[]): void {
     const { gateDb } = this.settings
     const nowMs = this.nowMs()
-    const levelDb = levelOf(this.buffer, this.filled - 512, 512)
+    const levelDb = this.levelDb()
     const isStruck = this.isStruck(nowMs)
     const isFrame = this.steps++ % 2 === 0
     if (levelDb < gateDb) {
@@ -189,11 +185,9 @@ export class LineFollower {
     }
     const isOther = !this.beginning || nowMs - this.beginning.sinceMs > 60
     if ((isStruck && isOther) || (!this.sounding && !this.beginning))
-      this.beginning = { sinceMs: nowMs - stepMs, isStruck, place: Number.NaN, steps: 0 }
-    if (this.beginning) this.decide(this.beginning, nowMs, levelDb, events)
+      this.beginning = this.begun(nowMs - stepMs, isStruck)
+    if (this.beginning) this.decide(this.beginning, events)
     if (this.sounding && !this.beginning) this.noticeChange(this.sounding, nowMs, levelDb, events)
-    if (this.sounding && !this.beginning?.isStruck && isFrame)
-      this.follow(this.sounding, nowMs, levelDb, events)
     if (isFrame) this.keepFrame(nowMs, levelDb)
   }
 
@@ -201,89 +195,79 @@ export class LineFollower {
   private isStruck(nowMs: number): boolean {
     const levelDb = levelOf(this.buffer, this.filled - attackWindow, attackWindow)
     const attack = this.attack.of(this.buffer, this.filled - attackWindow)
-    const sorted = [...this.attacks].sort((a, b) => a - b)
+    const sorted = Float32Array.from(this.attacks).sort()
     const usual = sorted[Math.floor(sorted.length * 0.8)] ?? 0
     this.attacks.push(attack)
     if (this.attacks.length > 40) this.attacks.shift()
     this.levelsDb.push(levelDb)
     if (this.levelsDb.length > 8) this.levelsDb.shift()
-    const riseDb = levelDb - Math.min(...this.levelsDb.slice(0, -2), 0)
+    const riseDb = levelDb - Math.min(...this.levelsDb.slice(0, -1), 0)
     const sinceMs = this.sounding ? nowMs - this.sounding.sinceMs : Infinity
     const least = 0.12 * 4 ** (0.5 - this.settings.sensitivity)
     return attack > least && attack > usual * 2.5 + 0.03 && riseDb > 1.5 && sinceMs > 60
   }
 
-  private decide(beginning: Beginning, nowMs: number, levelDb: number, events: FollowedEvent[]): void {
+  private decide(beginning: Beginning, events: FollowedEvent[]): void {
+    const nowMs = this.nowMs()
     const heardSamples = ((nowMs - beginning.sinceMs) / 1000) * listeningRate - leavingSamples
-    const which = windows.findLastIndex((size) => size <= heardSamples)
-    if (which < 0) return
-    const heard = this.hear(which)
-    // An octave below could be seen as well; or it repeats so exactly that there is none.
-    const isWhole = (listeningRate / heard.frequencyHz) * 2.05 <= reachOf(which) || heard.clarity > 0.96
-    // Who reaches for a key from beneath is not there yet.
-    const isBetween = Math.abs(heard.place - Math.round(heard.place)) > betweenKeys
-    const isReaching = isBetween && nowMs - beginning.sinceMs < longestReachMs
-    const isClear = heard.probability > 0.6 && heard.clarity > 0.7 && isWhole && !isReaching
-    const isTheSame = Math.abs(heard.place - beginning.place) < 0.35
-    beginning.steps = isClear ? (isTheSame ? beginning.steps + 1 : 1) : 0
-    beginning.place = isClear ? heard.place : Number.NaN
-    const needed = heard.clarity > 0.95 ? 2 : heard.clarity > 0.85 ? 3 : 4
-    if (beginning.steps >= needed) {
+    const heard = this.windows.hearClearest(this.buffer, this.filled, heardSamples)
+    if (!heard) return
+    this.trace(heard)
+    const centreMs = nowMs - ((heard.window / listeningRate) * 1000) / 2
+    const goesOnBy = beginning.rising.goesOnBy(heard.probability > 0.6 ? heard.place : Number.NaN, centreMs)
+    // What does not repeat exactly in a window that is too short for an octave below may be any harmonic.
+    if (showsOctaveBelow(heard.window, heard.frequencyHz) || heard.clarity > exactClarity) {
+      const unseen = (frequencyHz: number) => (showsOctaveBelow(heard.window, frequencyHz) ? 0 : 0.05)
+      const weight = weightOf(heard.clarity, 0.65) * (glanceSamples / stepSamples)
+      beginning.evidence.add(heard.candidates, unseen, goesOnBy, weight)
+    }
+    const { key, lead } = beginning.evidence.likeliest()
+    if (lead > beginningLead) {
       this.beginning = null
-      const key = Math.round(heard.place)
       if (this.sounding?.key === key && !beginning.isStruck) return
       this.release(nowMs, beginning.sinceMs, events)
-      this.begin(nowMs, beginning.sinceMs, key, heard.probability, levelDb, events)
+      this.begin(nowMs, beginning.sinceMs, key, heard.probability, this.levelDb(), events)
     } else if (nowMs - beginning.sinceMs > longestBeginningMs) {
-      this.beginning = this.sounding
-        ? null
-        : { sinceMs: nowMs - 100, isStruck: false, place: Number.NaN, steps: 0 }
+      this.beginning = this.sounding ? null : this.begun(nowMs - 100, false)
     }
   }
 
-  /** Notes that are bound to each other begin without an attack: a short window tells the next one soon. */
+  /** Notes that are bound to each other begin without an attack: another key becomes likelier than the one that sounds. */
   private noticeChange(sounding: Sounding, nowMs: number, levelDb: number, events: FollowedEvent[]): void {
-    const heard = this.hear(changeWindow)
-    const isWhole = (listeningRate / heard.frequencyHz) * 2.05 <= reachOf(changeWindow)
-    const isOther = Math.abs(heard.place - sounding.key) > swayKeys
-    if (heard.clarity < 0.85 || heard.probability < 0.6 || !isWhole || !isOther) {
-      this.changeSteps = 0
-      return
-    }
-    this.changeSteps = Math.abs(heard.place - this.changePlace) < steadyKeys ? this.changeSteps + 1 : 1
-    this.changePlace = heard.place
-    const key = Math.round(heard.place)
-    const isHarmonic = harmonics.includes(Math.abs(key - sounding.key))
-    const needed = isHarmonic ? 8 : heard.clarity > 0.93 ? 3 : 4
-    if (this.changeSteps < needed || levelDb < sounding.loudestDb - 30) return
-    const sinceMs = this.beganAt(key, sounding, nowMs - this.changeSteps * stepMs)
-    this.changeSteps = 0
-    this.release(nowMs, sinceMs, events)
-    this.begin(nowMs, sinceMs, key, heard.probability, levelDb, events)
-  }
-
-  private follow(sounding: Sounding, nowMs: number, levelDb: number, events: FollowedEvent[]): void {
-    const isLow = frequencyOfKey(sounding.key, this.settings.concertHz) < 75
-    const heard = this.hear(isLow ? lowWindow : followWindow)
+    const { concertHz } = this.settings
+    const soundingHz = frequencyOfKey(sounding.key, concertHz)
+    const short = this.windows.hear(this.buffer, this.filled, 512)
+    const isPlain = short.clarity >= 0.85 && showsOctaveBelow(512, short.frequencyHz)
+    const heard = isPlain
+      ? short
+      : this.windows.hear(this.buffer, this.filled, soundingHz < lowHz ? 2048 : 1024)
+    this.trace(heard)
     sounding.loudestDb = Math.max(sounding.loudestDb, levelDb)
     if (heard.probability < 0.35) {
-      sounding.lostMs += 2 * stepMs
-      if (sounding.lostMs > 90) this.release(nowMs, nowMs - sounding.lostMs, events)
+      sounding.lostMs += stepMs
+      if (sounding.lostMs > longestLostMs) this.release(nowMs, nowMs - sounding.lostMs, events)
       return
     }
     sounding.lostMs = 0
-    if (Math.abs(heard.place - sounding.key) <= swayKeys) {
-      sounding.driftMs = 0
-      return
-    }
-    const key = Math.round(heard.place)
-    sounding.driftMs = key === sounding.driftKey ? sounding.driftMs + 2 * stepMs : 2 * stepMs
-    sounding.driftKey = key
-    const patienceMs = harmonics.includes(Math.abs(key - sounding.key)) ? 90 : 35
-    if (sounding.driftMs < patienceMs || levelDb < sounding.loudestDb - 30) return
-    const sinceMs = this.beganAt(key, sounding, nowMs - sounding.driftMs)
+    const candidates = heard.candidates.map((each) => {
+      const isOwn = Math.abs(keyOfFrequency(each.frequencyHz, concertHz) - sounding.key) <= swayKeys
+      return isOwn ? { ...each, frequencyHz: soundingHz } : each
+    })
+    sounding.rivals.add(candidates, () => 0, 0, weightOf(heard.clarity, 0.5))
+    sounding.rivals.against(sounding.key)
+    const { key, lead } = sounding.rivals.likeliest()
+    sounding.rivalMs = key === sounding.rivalKey && lead > 0 ? sounding.rivalMs + stepMs : stepMs
+    sounding.rivalKey = key
+    const isHarmonic = harmonics.includes(Math.abs(key - sounding.key))
+    if (lead < (isHarmonic ? harmonicLead : changeLead) || levelDb < sounding.loudestDb - 30) return
+    const sinceMs = this.beganAt(key, sounding, nowMs - sounding.rivalMs)
     this.release(nowMs, sinceMs, events)
     this.begin(nowMs, sinceMs, key, heard.probability, levelDb, events)
+  }
+
+  private trace({ place, probability }: HeardPitch): void {
+    this.place = Number.isNaN(place) ? null : place
+    this.confidence = probability
   }
 
   /** When the harmonics of a key began to rise that was not struck, as far as is known now. */
@@ -300,27 +284,6 @@ export class LineFollower {
     return sinceMs - sounding.onsetMs < this.settings.shortestMs ? sounding.onsetMs : sinceMs
   }
 
-  private hear(which: number): Heard {
-    const { concertHz } = this.settings
-    const longest = Math.min(reachOf(which), (listeningRate / this.lowestHz) * 1.1)
-    const likeness = this.alike[which]!.of(this.buffer, this.filled - windows[which]!)
-    const periods = periodsOf(likeness, listeningRate, longest)
-    const clarity = periods.reduce((most, period) => Math.max(most, period.clarity), 0)
-    const best = candidatesOf(periods).reduce<PitchCandidate>(
-      (most, each) =>
-        each.probability > most.probability &&
-        each.frequencyHz >= this.lowestHz &&
-        each.frequencyHz <= this.highestHz
-          ? each
-          : most,
-      { frequencyHz: Number.NaN, probability: 0 },
-    )
-    const place = keyOfFrequency(best.frequencyHz, concertHz)
-    this.place = Number.isNaN(place) ? null : place
-    this.confidence = best.probability
-    return { ...best, place, clarity }
-  }
-
   private begin(
     timeMs: number,
     onsetMs: number,
@@ -334,8 +297,9 @@ export class LineFollower {
       onsetMs: Math.max(0, onsetMs),
       sinceMs: timeMs,
       loudestDb: levelDb,
-      driftKey: -1,
-      driftMs: 0,
+      rivals: new KeyEvidence(this.settings),
+      rivalKey: -1,
+      rivalMs: 0,
       lostMs: 0,
     }
     const velocity = velocityOf(levelDb)
@@ -351,21 +315,27 @@ export class LineFollower {
   }
 }
 
-/** The longest lag at which enough of a window is left to compare, in samples. */
-const reachOf = (which: number) => windows[which]! * 0.62
 /** Half of what the level is told from. */
 const levelBackMs = 12
 /** Half a minute. */
 const mostFrames = 3000
+/** A key that begins is told when it is likelier than all others by this, in natural logarithms: some thirteen times. */
+const beginningLead = 2.6
+/** A key is kept unless another one is likelier by this, which takes some ten milliseconds; a harmonic of it some thirty. */
+const changeLead = 5
+const harmonicLead = 16
+/** How much a window says that repeats so exactly: from the clarity at which it says nearly nothing, to 1. */
+const weightOf = (clarity: number, nothing: number) => Math.max(0.05, Math.min(1, (clarity - nothing) / 0.3))
+/** What repeats more exactly than this does not repeat an octave below instead. */
+const exactClarity = 0.96
 /** Vibrato and intonation sway this far from the middle of a key before it is another one. */
 const swayKeys = 0.75
-/** A pitch that stays where it is moves less from step to step; one that slides moves more. */
-const steadyKeys = 0.15
-/** The note before is still in the first six milliseconds of the next. */
-const leavingSamples = 130
-/** So far from a key, as a part of the way to the next, it is not told yet which it will be. */
-const betweenKeys = 0.35
-const longestReachMs = 45
+/** Lower tones need a longer window. */
+const lowHz = 75
+/** A note without a pitch for this long is over. */
+const longestLostMs = 90
+/** The note before is still in the first milliseconds of the next: four, with the step in which it was noticed. */
+const leavingSamples = 90
 /** A mistaken octave is mended within this. */
 const mendedMs = 80
 /** What has no pitch for so long is the noise of an attack, or none. */

@@ -60,7 +60,7 @@ function refined(period: number, height: number, tops: readonly { lag: number; h
 
 /** The top near a sample: of the parabola through it and its neighbours, which lie closer together where periods are short. */
 function between(values: Float32Array, index: number): { lag: number; height: number } {
-  const step = index < shortLag ? 0.25 : 1
+  const step = index < shortLag && values[index]! > worthHeight ? 0.25 : 1
   let place = index
   let middle = values[index]!
   if (step < 1)
@@ -78,22 +78,34 @@ function between(values: Float32Array, index: number): { lag: number; height: nu
   return { lag: place + shift * step, height: middle - 0.25 * (left - right) * shift }
 }
 
-/** Below this many samples a parabola through three of them misses the height of a top. */
-const shortLag = 48
-const taps = 10
+/** Below this many samples a parabola through three of them misses the height of a top of a bright sound. */
+const shortLag = 320
+/** Lower tops are those of no period that is heard; how high they are exactly does not matter. */
+const worthHeight = 0.6
 
-/** A value between samples, by the sinc of what is around under a Hann window; likeness is the same for lags before and after nothing. */
+/**
+ * A value at a quarter of the way between samples, by the sinc of what is around under a Hann window; likeness is the same for lags before
+ * and after nothing.
+ */
 function bandLimited(values: Float32Array, place: number): number {
-  const nearest = Math.round(place)
-  if (Math.abs(place - nearest) < 1e-9) return values[Math.abs(nearest)]!
+  const before = Math.floor(place)
+  const quarter = Math.round((place - before) * 4)
+  if (quarter === 0) return values[Math.abs(before)]!
+  const weights = sincs[quarter - 1]!
   let sum = 0
-  for (let each = nearest - taps; each <= nearest + taps; each++) {
-    const x = Math.PI * (place - each)
-    const window = 0.5 + 0.5 * Math.cos(x / (taps + 1))
-    sum += ((values[Math.abs(each)] ?? 0) * window * Math.sin(x)) / x
-  }
+  for (let tap = 0; tap < weights.length; tap++)
+    sum += (values[Math.abs(before - taps + 1 + tap)] ?? 0) * weights[tap]!
   return sum
 }
+
+const taps = 10
+/** For one, two and three quarters of the way, what each sample around weighs. */
+const sincs = [0.25, 0.5, 0.75].map((quarters) =>
+  Float64Array.from({ length: 2 * taps }, (_, tap) => {
+    const x = Math.PI * (quarters + taps - 1 - tap)
+    return ((0.5 + 0.5 * Math.cos(x / (taps + 1))) * Math.sin(x)) / x
+  }),
+)
 
 /** A frequency that is heard, and how likely it is the one. */
 export interface PitchCandidate {
