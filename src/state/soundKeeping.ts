@@ -120,7 +120,7 @@ export function createSoundKeeping(
     sound,
 
     /** A sound as a file that any program reads. @throws as `sound` */
-    async wav(of: TakeSound, stretch: KeptStretch): Promise<Uint8Array> {
+    async wav(of: TakeSound, stretch: KeptStretch): Promise<Blob> {
       const { samples, sampleRate } = await sound(of, stretch)
       return computing.run((compute) => compute.keptWav(transfer(samples, [samples.buffer]), sampleRate))
     },

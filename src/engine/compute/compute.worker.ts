@@ -75,10 +75,9 @@ const api = {
     return transfer(bytes, [bytes.buffer])
   },
 
-  /** Sound that was kept, as a WAV file: what was stored, step for step. */
-  keptWav(samples: Float32Array, sampleRate: number): Uint8Array {
-    const bytes = writeWav(samples, sampleRate, 16, true)
-    return transfer(bytes, [bytes.buffer])
+  /** Sound that was kept, as a WAV file: what was stored, step for step. An hour of it is too much to be copied in the window. */
+  keptWav(samples: Float32Array, sampleRate: number): Blob {
+    return new Blob([writeWav(samples, sampleRate, 16, true) as BlobPart], { type: 'audio/wav' })
   },
 
   /** Beats and bars of what was played without a click; null where there is too little to find any in. */

@@ -111,7 +111,7 @@ export function SoundLane({
     const barMs = tempoMap.msAt(meterMap.measure(index).startTicks)
     const leadMs = Math.max(0, tempoMap.msAt(take.startTicks) - barMs)
     const wav = await session.soundKeeping.wav(sound, { ...stretch, fromMs: stretch.fromMs - leadMs })
-    const file = new File([wav as BlobPart], `${name}.wav`, { type: 'audio/wav' })
+    const file = new File([wav], `${name}.wav`, { type: 'audio/wav' })
     const player = project.sources.find(({ address }) => address.portId === sound.portId)
     const preset = player?.soundInput?.preset ?? 'any'
     onRead({ file, atBar: index + 1, preset, tempoBpm: tempoMap.tempoAt(take.startTicks) })
