@@ -111,9 +111,8 @@ export async function soundToSynthesiser(): Promise<Figure[]> {
           session.soundInputs.stopPerforming()
           stop()
           AudioBufferSourceNode.prototype.start = start
-          const sourceId = session.store.getState().project.sources.at(-1)!.id
           session.store.getState().undo()
-          return { keys, begins, handed, sourceId }
+          return { keys, begins, handed }
         },
         { deviceId: player.deviceId, name: player.name, preset: player.preset, seconds: playedSeconds },
       )

@@ -23,24 +23,13 @@ export class KeyEvidence {
 
   /**
    * @param candidates of one window
-   * @param unseenOf how much of what speaks for a frequency may as well be its octave below, which the window is too short to show: 0 to 0.5
-   * @param goalKeys by how many keys the pitch goes on to rise
    * @param weight 1 for a window that is new by five milliseconds
    */
-  add(
-    candidates: readonly PitchCandidate[],
-    unseenOf: (frequencyHz: number) => number,
-    goalKeys: number,
-    weight: number,
-  ): void {
+  add(candidates: readonly PitchCandidate[], weight: number): void {
     const { likely, sums } = this
     likely.fill(0)
-    for (const { frequencyHz, probability } of candidates) {
-      const place = keyOfFrequency(frequencyHz, this.settings.concertHz) + goalKeys
-      const unseen = unseenOf(frequencyHz)
-      this.spread(place, probability * (1 - unseen))
-      if (unseen > 0) this.spread(place - 12, probability * unseen)
-    }
+    for (const { frequencyHz, probability } of candidates)
+      this.spread(keyOfFrequency(frequencyHz, this.settings.concertHz), probability)
     for (let index = 0; index < sums.length; index++)
       sums[index]! += weight * Math.log(likely[index]! + floor)
   }

@@ -217,9 +217,11 @@ export class LineFollower {
     const goesOnBy = beginning.rising.goesOnBy(heard.probability > 0.6 ? heard.place : Number.NaN, centreMs)
     // What does not repeat exactly in a window that is too short for an octave below may be any harmonic.
     if (showsOctaveBelow(heard.window, heard.frequencyHz) || heard.clarity > exactClarity) {
-      const unseen = (frequencyHz: number) => (showsOctaveBelow(heard.window, frequencyHz) ? 0 : 0.05)
-      const weight = weightOf(heard.clarity, 0.65) * (glanceSamples / stepSamples)
-      beginning.evidence.add(heard.candidates, unseen, goesOnBy, weight)
+      const candidates = heard.candidates.map((each) => ({
+        ...each,
+        frequencyHz: each.frequencyHz * 2 ** (goesOnBy / 12),
+      }))
+      beginning.evidence.add(candidates, weightOf(heard.clarity, 0.65) * (glanceSamples / stepSamples))
     }
     const { key, lead } = beginning.evidence.likeliest()
     if (lead > beginningLead) {
@@ -253,7 +255,7 @@ export class LineFollower {
       const isOwn = Math.abs(keyOfFrequency(each.frequencyHz, concertHz) - sounding.key) <= swayKeys
       return isOwn ? { ...each, frequencyHz: soundingHz } : each
     })
-    sounding.rivals.add(candidates, () => 0, 0, weightOf(heard.clarity, 0.5))
+    sounding.rivals.add(candidates, weightOf(heard.clarity, 0.5))
     sounding.rivals.against(sounding.key)
     const { key, lead } = sounding.rivals.likeliest()
     sounding.rivalMs = key === sounding.rivalKey && lead > 0 ? sounding.rivalMs + stepMs : stepMs

@@ -75,7 +75,7 @@ export function DeliverView() {
   }
 
   const [keptBytes, setKeptBytes] = useState(0)
-  const [withSound, setWithSound] = useState(true)
+  const [isKeptIncluded, setIsKeptIncluded] = useState(true)
   useEffect(() => {
     let isCurrent = true
     session.soundKeeping.sizeOfTakes().then(
@@ -88,7 +88,7 @@ export function DeliverView() {
   }, [session])
   const saveProject = async () => {
     try {
-      const bytes = await session.projectFile(project, withSound && keptBytes > 0)
+      const bytes = await session.projectFile(project, isKeptIncluded && keptBytes > 0)
       download(`${safeFileName(project.name)}.voice`, bytes, 'application/zip')
     } catch (error) {
       session.notify(
@@ -188,7 +188,7 @@ export function DeliverView() {
             <Download size={14} aria-hidden /> Save the project to a file
           </Button>
           {keptBytes > 0 && (
-            <Tick isOn={withSound} onChange={setWithSound}>
+            <Tick isOn={isKeptIncluded} onChange={setIsKeptIncluded}>
               with the sound of its takes, {fileSize(keptBytes)}
             </Tick>
           )}
