@@ -18,18 +18,22 @@ async function record(page: Page): Promise<void> {
   await expect(page.getByRole('status').filter({ hasText: /^Recording/ })).toBeVisible({ timeout: 20_000 })
 }
 
-test('the page is left in the middle of a recording: the take has its sound when it is opened again', async ({
-  page,
-}) => {
+/** A piece in which the guitar is being recorded. */
+async function recordingGuitar(page: Page): Promise<void> {
   await newPiece(page)
   await seatGuitar(page)
   await saved(page)
   await record(page)
+}
+
+test('the page is left in the middle of a recording: the take has its sound when it is opened again', async ({
+  page,
+}) => {
+  await recordingGuitar(page)
   await page.waitForTimeout(6000)
   await page.reload()
+  await page.getByRole('button', { name: 'Bring it back as a take' }).click()
   await goTo(page, 'Tracks')
-  const offered = page.getByRole('button', { name: 'Bring it back as a take' })
-  if (await offered.isVisible()) await offered.click()
   await chooseTrack(page, guitar.name)
   await expect(page.getByTestId('kept-sound')).toContainText(`Take 1, ${guitar.name}`)
 })
@@ -37,10 +41,7 @@ test('the page is left in the middle of a recording: the take has its sound when
 test('no room for sound: that is said, the notes are kept, and sound is stored again when there is room', async ({
   page,
 }) => {
-  await newPiece(page)
-  await seatGuitar(page)
-  await saved(page)
-  await record(page)
+  await recordingGuitar(page)
   await fillStorage(page, true)
   await expect(alert(page)).toContainText(/stored|storage/, { timeout: 20_000 })
   await page.waitForTimeout(4000)

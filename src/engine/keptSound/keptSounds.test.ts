@@ -1,4 +1,5 @@
 import 'fake-indexeddb/auto'
+import fc from 'fast-check'
 import type { KeptOutline } from '@/core/sound/keptSound'
 import { keptSounds } from './keptSounds'
 
@@ -57,5 +58,38 @@ describe('sound in storage', () => {
     await keptSounds.forget('p', 'sound:a', { fromMs: 0, toMs: 2500 })
     expect(await moments('p', 'sound:a')).toEqual([3000])
     expect(await moments('p', 'sound:b')).toEqual([1000])
+  })
+
+  test('whatever pieces and takes there are: what a take may need stays, what is young stays, nothing else', async () => {
+    const moment = fc.integer({ min: 0, max: 20_000 })
+    const stretch = fc
+      .tuple(moment, fc.integer({ min: 0, max: 4000 }))
+      .map(([fromMs, lengthMs]) => ({ fromMs, toMs: fromMs + lengthMs }))
+    await fc.assert(
+      fc.asyncProperty(
+        fc.uniqueArray(moment, { maxLength: 12 }),
+        fc.array(stretch, { maxLength: 3 }),
+        moment,
+        async (starts, stretches, beforeMs) => {
+          await keptSounds.deleteProject('p')
+          for (const startMs of starts) await keptSounds.put('p', piece('sound:a', startMs), Uint8Array.of(1))
+          const reaches = (startMs: number) =>
+            stretches.some(({ fromMs, toMs }) => startMs + 1000 > fromMs && startMs < toMs)
+          const stays = starts.filter((startMs) => reaches(startMs) || startMs + 1000 >= beforeMs)
+          const inTakes = await keptSounds.soundsIn('p', stretches)
+          expect(inTakes.map(({ outline }) => outline.startMs)).toEqual(
+            starts.filter(reaches).sort((a, b) => a - b),
+          )
+          expect(await keptSounds.sizeOf('p', stretches)).toBe(3 * inTakes.length)
+          expect(await keptSounds.prune('p', beforeMs, stretches)).toBe(starts.length - stays.length)
+          expect(await moments('p')).toEqual(stays.sort((a, b) => a - b))
+          for (const startMs of starts)
+            expect((await keptSounds.flac('p', piece('sound:a', startMs))) !== null).toBe(
+              stays.includes(startMs),
+            )
+        },
+      ),
+      { numRuns: 40 },
+    )
   })
 })

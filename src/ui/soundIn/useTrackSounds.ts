@@ -1,22 +1,17 @@
 import { useEffect, useMemo, useState } from 'react'
+import { type PlacedSound, placedSound } from '@/core/capture/placedSound'
 import { stretchOf, type TakeInfo } from '@/core/capture/takeInfo'
 import type { Track } from '@/core/project/schema'
-import { type KeptOutline, type KeptStretch, traceStepMs } from '@/core/sound/keptSound'
-import { TempoMap } from '@/core/time/tempoMap'
-import type { Milliseconds, Ticks } from '@/core/time/units'
+import { type KeptOutline, traceStepMs } from '@/core/sound/keptSound'
 import { epochNowMs } from '@/engine/clock'
 import type { TakeSound } from '@/state/soundKeeping'
 import type { HeardPitch } from '../tracks/roll/heardPitch'
 import { useProject, useSession } from '../workspace/sessionContext'
 
 /** The sound that clips of a track were made of. */
-export interface TrackSound {
+export interface TrackSound extends PlacedSound {
   readonly take: TakeInfo
   readonly sound: TakeSound
-  /** When it was played, as late as its player is. */
-  readonly stretch: KeptStretch
-  /** Where a moment of it lies in the piece, at the tempi it was played to. */
-  ticksAt(epochMs: Milliseconds): Ticks
 }
 
 /** The last second of a take is stored this much later. */
@@ -49,7 +44,7 @@ export function useTrackSounds(track: Track | undefined): {
             take.listeners.find(({ trackId }) => trackId === track?.id)?.routes.map(({ portId }) => portId),
           )
           const own = (await session.soundKeeping.soundsOf(take)).filter(({ portId }) => ports.has(portId))
-          return own.map((sound) => placed(take, sound))
+          return own.map((sound) => ({ take, sound, ...placedSound(take, sound.portId) }))
         }),
       )
       if (isCurrent) setFound(sounds.flat())
@@ -69,19 +64,6 @@ export function useTrackSounds(track: Track | undefined): {
     }
   }, [session, takes, track?.id, asked])
   return { sounds: found, lookAgain: () => setAsked((times) => times + 1) }
-}
-
-function placed(take: TakeInfo, sound: TakeSound): TrackSound {
-  const tempoMap = new TempoMap(take.tempos)
-  const startMs = tempoMap.msAt(take.startTicks)
-  const lateMs = take.compensations.find(({ portId }) => portId === sound.portId)?.compensationMs ?? 0
-  const { fromMs, toMs } = stretchOf(take)
-  return {
-    take,
-    sound,
-    stretch: { fromMs: fromMs + lateMs, toMs: toMs + lateMs },
-    ticksAt: (epochMs) => tempoMap.ticksAt(startMs + epochMs - lateMs - take.anchorMs),
-  }
 }
 
 /** What was heard, for the roll. */
