@@ -65,8 +65,10 @@ export function lineByChance(seed: number, count: number, manner: LineManner): K
   return notes
 }
 
-/** A bank of instruments that is not this program's own: by Tim Brechbill, package timgm6mb-soundfont. */
-const bankFile = '/usr/share/sounds/sf2/TimGM6mb.sf2'
+/** Banks of instruments that are not this program's own: what is judged, by Tim Brechbill, package timgm6mb-soundfont. */
+const bankForJudging = '/usr/share/sounds/sf2/TimGM6mb.sf2'
+/** What is fitted, by Frank Wen, package fluid-soundfont-gm. */
+export const bankForFitting = '/usr/share/sounds/sf2/FluidR3_GM.sf2'
 
 /**
  * Has notes played by a sampler that is not this program's (fluidsynth), without its chorus and hall.
@@ -76,7 +78,7 @@ const bankFile = '/usr/share/sounds/sf2/TimGM6mb.sf2'
 export function playedBySampler(
   notes: readonly KnownNote[],
   program: number,
-  { bendCents = 0 } = {},
+  { bendCents = 0, bank = bankForJudging } = {},
 ): Float32Array {
   const folder = mkdtempSync(join(tmpdir(), 'line-'))
   try {
@@ -133,7 +135,7 @@ export function playedBySampler(
         'wav',
         '-F',
         join(folder, 'line.wav'),
-        bankFile,
+        bank,
         join(folder, 'line.mid'),
       ],
       { stdio: 'ignore' },

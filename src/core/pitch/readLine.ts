@@ -1,11 +1,11 @@
 import { type Attack, attacksIn } from './attacks'
 import { beginningOf } from './beginning'
 import { likeliestLine, silence } from './likeliestLine'
-import { keyOfFrequency, type ListenerSettings, listeningRate } from './listenerSettings'
+import { frequencyOfKey, keyOfFrequency, type ListenerSettings, listeningRate } from './listenerSettings'
 import { likeliestOf } from './periods'
 import { frameMs, type ListenedSound, type SoundFrame } from './soundFrames'
 import { PowerSpectrum } from './spectrum'
-import { possibleStrikes, strikeProbability } from './strikes'
+import { strikesIn } from './strikes'
 import { tuningOf } from './tuning'
 import { otherOfTwo } from './twoAtOnce'
 
@@ -59,7 +59,7 @@ export function readLine(sound: ListenedSound, settings: ListenerSettings): Read
   toldApart(found, sound.samples, settings, tuningCents)
   const lines = withoutMistakes(found, frames)
   begunSoftly(lines, sound.samples, settings, tuningCents)
-  const runs = withoutEchoes(struckAnew(lines, sound, settings), frames, settings)
+  const runs = withoutEchoes(struckAnew(lines, sound, settings, tuningCents), frames, settings)
   return {
     tuningCents,
     notes: runs
@@ -238,37 +238,43 @@ function isOnItsWay(run: Run, from: number, to: number, frames: readonly SoundFr
 function struckAnew(
   runs: readonly Run[],
   sound: ListenedSound,
-  { sensitivity, shortestMs }: ListenerSettings,
+  { sensitivity, shortestMs, concertHz }: ListenerSettings,
+  tuningCents: number,
 ): Run[] {
-  const sure = 0.6 - 0.5 * sensitivity
+  const sure = surest - sensitivity / 2
   const leastMs = Math.max(70, shortestMs)
   return runs.flatMap((run) => {
-    const beganMs = beganMsOf(run)
-    const cuts: number[] = []
-    let lastMs = beganMs
-    let lastProbability = 1
-    for (const strike of possibleStrikes(sound, beganMs + leastMs, run.to * frameMs - 40)) {
-      const isNear = cuts.length > 0 && strike.timeMs - lastMs < leastMs
-      const probability = strikeProbability(
-        strike,
-        strike.timeMs - (isNear ? (cuts.at(-2) ?? beganMs) : lastMs),
-      )
-      if (probability < sure || (isNear && probability <= lastProbability)) continue
-      if (isNear) cuts.pop()
-      cuts.push(strike.timeMs)
-      lastMs = strike.timeMs
-      lastProbability = probability
-    }
-    const starts = [
-      run,
-      ...cuts.map((timeMs) => ({ from: Math.round(timeMs / frameMs), onsetMs: timeMs - feltLateMs })),
-    ]
+    const strikes = strikesIn(sound, soundingHz(run, sound.frames, concertHz, tuningCents), {
+      fromMs: beganMsOf(run),
+      toMs: run.to * frameMs - leastMs,
+      leastMs,
+      sure,
+    })
+    const starts = [run, ...strikes.map(({ onsetMs }) => ({ from: Math.round(onsetMs / frameMs), onsetMs }))]
     return starts.map((start, index) => ({
       ...(index === 0 ? run : { key: run.key, attack: null, ...start }),
       from: start.from,
       to: starts[index + 1]?.from ?? run.to,
     }))
   })
+}
+
+/** How likely something must be at the least sensitivity to be taken for an attack. */
+const surest = 0.85
+
+/** What a key sounds at while a run lasts: the middle of all that was heard near it. */
+function soundingHz(
+  { key, from, to }: Run,
+  frames: readonly SoundFrame[],
+  concertHz: number,
+  tuningCents: number,
+): number {
+  const heard = frames
+    .slice(from, to)
+    .flatMap(({ candidates }) => candidates.map(({ frequencyHz }) => frequencyHz))
+    .filter((hz) => Math.abs(keyOfFrequency(hz, concertHz) - tuningCents / 100 - key) < 0.7)
+    .sort((a, b) => a - b)
+  return heard[heard.length >> 1] ?? frequencyOfKey(key + tuningCents / 100, concertHz)
 }
 
 /** What only rings on: softer by far than what was played before it, and begun by nothing. */

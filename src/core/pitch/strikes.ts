@@ -1,91 +1,110 @@
+import { likelihoodBy } from './decisionTrees'
+import { type HarmonicMotion, harmonicMotion, motionStepMs } from './harmonicMotion'
 import { frameMs, type ListenedSound } from './soundFrames'
+import strikeTrees from './strikeTrees.json'
 
-/** A moment within one sounding key at which it may have been struck anew, and what speaks for it. */
+/** A moment within one sounding key at which it may have been struck anew. */
 export interface PossibleStrike {
-  readonly timeMs: number
-  /** How strongly the spectrum rises there (`AttackStrength`). */
-  readonly attack: number
-  /** How many times more than usual around it. */
-  readonly timesUsual: number
-  /** How far the sound had sunk before, and how far it rises after, in decibels. */
-  readonly fallDb: number
-  readonly riseDb: number
-  /** How much less exactly it repeats for a moment. */
-  readonly blur: number
+  /** When the new note begins. */
+  readonly onsetMs: number
+  /** How likely that is, from 0 to 1. */
+  readonly probability: number
 }
 
-/** All moments between two frames of one key that stand out at all. */
-export function possibleStrikes(sound: ListenedSound, fromMs: number, toMs: number): PossibleStrike[] {
-  const { attacks, attackStepMs, frames } = sound
+/**
+ * Where a key that sounds was struck anew: by tongue, bow, pluck or key, with silence before it or while it still rings. The trees that
+ * tell were fitted to repeated notes of instruments of a General MIDI bank (package fluid-soundfont-gm), dry and in noisy rooms, steady and
+ * with vibrato and swells, by `npm run fit:strikes`; what is judged in tests are other instruments.
+ *
+ * @param frequencyHz of the key as it sounds
+ * @param leastMs two strikes, and the beginning and the first, lie further apart than this
+ * @param sure how likely a strike must be, from 0 to 1
+ * @returns in order
+ */
+export function strikesIn(
+  sound: ListenedSound,
+  frequencyHz: number,
+  { fromMs, toMs, leastMs, sure }: { fromMs: number; toMs: number; leastMs: number; sure: number },
+): PossibleStrike[] {
+  const firstMs = Math.ceil((fromMs + leastMs) / motionStepMs) * motionStepMs
+  const steps = Math.floor((toMs - firstMs) / motionStepMs) + 1
+  if (steps <= 0) return []
+  const motion = harmonicMotion(sound.samples, firstMs + earliestMs, toMs + latestMs, frequencyHz)
+  const likely = Float64Array.from({ length: steps }, (_, step) =>
+    likelihoodBy(strikeTrees, aroundMoment(sound, motion, firstMs + step * motionStepMs)),
+  )
   const strikes: PossibleStrike[] = []
-  const reach = Math.round(25 / attackStepMs)
-  const first = Math.max(1, Math.ceil(fromMs / attackStepMs))
-  const last = Math.min(attacks.length - 2, Math.floor(toMs / attackStepMs))
-  for (let step = first; step <= last; step++) {
-    const timeMs = step * attackStepMs
-    if (!isTop(attacks, step, reach)) continue
-    const attack = attacks[step]!
-    const frame = Math.round(timeMs / frameMs)
-    const level = (each: number) => frames[Math.max(0, Math.min(frames.length - 1, each))]!.levelDb
-    let lowest = frame
-    for (let each = frame - 4; each <= frame + 5; each++) if (level(each) < level(lowest)) lowest = each
-    let before = -120
-    for (let each = frame - 10; each < frame; each++)
-      if (each <= lowest && each * frameMs >= fromMs - 20) before = Math.max(before, level(each))
-    let after = -120
-    for (let each = lowest; each <= lowest + 9; each++) after = Math.max(after, level(each))
-    const clarity = (each: number) => frames[Math.max(0, Math.min(frames.length - 1, each))]!.clarity
-    let clear = 0
-    for (let each = frame - 8; each < frame - 2; each++) clear += clarity(each) / 6
-    let unclear = 1
-    for (let each = frame - 2; each <= frame + 5; each++) unclear = Math.min(unclear, clarity(each))
-    strikes.push({
-      timeMs,
-      attack,
-      timesUsual: attack / (usualAround(attacks, step, attackStepMs) + 0.004),
-      fallDb: Math.max(0, before - level(lowest)),
-      riseDb: Math.max(0, after - level(lowest)),
-      blur: Math.max(0, clear - unclear),
-    })
+  let lastMs = fromMs
+  for (const step of topsOf(likely, sure, leastMs / motionStepMs)) {
+    const onsetMs = firstMs + middleAround(likely, step) * motionStepMs - feltLateMs
+    const probability = soonAgain(likely[step]!, onsetMs - lastMs)
+    if (probability < sure) continue
+    strikes.push({ onsetMs, probability })
+    lastMs = onsetMs
   }
   return strikes
 }
 
-function isTop(values: Float32Array, index: number, reach: number): boolean {
-  const here = values[index]!
-  for (let each = index - reach; each <= index + reach; each++) if ((values[each] ?? 0) > here) return false
-  return here > 0.004
+/** Where values are highest, so far apart, in order. */
+function topsOf(values: Float64Array, least: number, apart: number): number[] {
+  const tops: number[] = []
+  const high = [...values.keys()].filter((place) => values[place]! >= least)
+  for (const place of high.sort((one, other) => values[other]! - values[one]!))
+    if (tops.every((top) => Math.abs(top - place) > apart)) tops.push(place)
+  return tops.sort((one, other) => one - other)
 }
 
-/** What four fifths of what is around lie below, without the moment itself. */
-function usualAround(values: Float32Array, index: number, stepMs: number): number {
-  const around: number[] = []
-  for (let each = index - Math.round(200 / stepMs); each <= index + Math.round(150 / stepMs); each++)
-    if (Math.abs(each - index) * stepMs > 30 && each >= 0 && each < values.length) around.push(values[each]!)
-  around.sort((a, b) => a - b)
-  return around[Math.floor(around.length * 0.8)] ?? 0
+/** The middle of what is at least half as likely as a top, within 30 ms of it: the trees say of all of it that something begins there. */
+function middleAround(values: Float64Array, top: number): number {
+  let sum = 0
+  let places = 0
+  for (let place = top - 6; place <= top + 6; place++) {
+    const value = values[place] ?? 0
+    if (value < values[top]! / 2) continue
+    sum += value
+    places += value * place
+  }
+  return places / sum
 }
+
+/** Nobody strikes again as readily while a note has hardly begun: swelling, it is as uneven as one that begins. */
+function soonAgain(probability: number, sinceMs: number): number {
+  const odds = (probability / (1 - probability)) * (Math.min(sinceMs, readyAgainMs) / readyAgainMs) ** 2
+  return odds / (1 + odds)
+}
+const readyAgainMs = 200
+
+/** What is looked at around a moment, every ten milliseconds. */
+const earliestMs = -60
+const latestMs = 80
+const looks = (latestMs - earliestMs) / frameMs + 1
+/** The level is told against the one at this moment. */
+const comparedMs = -40
+/** A note that begins is plainest a little after it began. */
+export const feltLateMs = 5
 
 /**
- * How likely it is that the key was struck anew, from 0 to 1. Weights are a logistic regression over repeated notes of thirty instruments of
- * a General MIDI bank (package fluid-soundfont-gm), dry and in a noisy room; what is judged in tests are other instruments.
- *
- * @param sinceMs since it was struck before
+ * What is known around a moment: attack strength, level against that of a moment before, and motion of the harmonics, each at fifteen
+ * moments from 60 ms before to 80 ms after it; all but the level as logarithms.
  */
-export function strikeProbability(
-  { attack, timesUsual, fallDb, riseDb, blur }: PossibleStrike,
-  sinceMs: number,
-): number {
-  const fall = Math.min(8, fallDb)
-  const rise = Math.min(8, riseDb)
-  const score =
-    -4.132 +
-    1.226 * Math.log(attack + 0.003) +
-    2.125 * Math.log(timesUsual + 0.3) +
-    0.265 * fall +
-    0.216 * rise +
-    0.103 * Math.min(fall, rise, 6) -
-    5.028 * Math.min(0.3, blur) +
-    1.407 * Math.log(Math.min(sinceMs, 400) / 100)
-  return 1 / (1 + Math.exp(-score))
+export function aroundMoment(
+  { attacks, attackStepMs, frames }: ListenedSound,
+  { fromMs, partingHz, unlikeDb }: HarmonicMotion,
+  timeMs: number,
+): Float32Array {
+  const known = new Float32Array(4 * looks)
+  const levelAt = (ms: number) =>
+    frames[Math.max(0, Math.min(frames.length - 1, Math.round(ms / frameMs)))]!.levelDb
+  const comparedDb = levelAt(timeMs + comparedMs)
+  for (let look = 0; look < looks; look++) {
+    const ms = timeMs + earliestMs + look * frameMs
+    const step = Math.max(0, Math.min(partingHz.length - 1, Math.round((ms - fromMs) / motionStepMs)))
+    known[look] = logarithm(attacks[Math.round(ms / attackStepMs)] ?? 0)
+    known[looks + look] = levelAt(ms) - comparedDb
+    known[2 * looks + look] = logarithm(partingHz[step]!)
+    known[3 * looks + look] = logarithm(unlikeDb[step]!)
+  }
+  return known
 }
+
+const logarithm = (value: number) => Math.log(value + 0.003)

@@ -14,12 +14,15 @@ import { Slider } from '../controls/Slider'
 import { presetOptions } from '../soundIn/presetWords'
 import { HeardNotes } from './HeardNotes'
 
+const asHeard = (notes: readonly HeardNote[]) => notes
+
 /** Reads the sound of a file and offers the notes that are in it. */
 export function ReadRecording({
   file,
   taking,
   preset = 'any',
   tempoBpm,
+  told = asHeard,
   onTake,
   onLeave,
 }: {
@@ -30,6 +33,8 @@ export function ReadRecording({
   preset?: ListenerPreset
   /** Of the piece they come into; null: bars are found. */
   tempoBpm: number | null
+  /** At what moments they are written. */
+  told?: (notes: readonly HeardNote[]) => readonly HeardNote[]
   onTake: (midi: File) => Promise<void>
   onLeave: () => void
 }) {
@@ -70,7 +75,7 @@ export function ReadRecording({
     setNotTaken(null)
     try {
       await onTake(
-        await recordings.midiFile(file.name.replace(/\.[^.]*$/, ''), taken, read.wish.preset, tempoBpm),
+        await recordings.midiFile(file.name.replace(/\.[^.]*$/, ''), told(taken), read.wish.preset, tempoBpm),
       )
     } catch (error) {
       setNotTaken(error instanceof Error ? error.message : String(error))

@@ -1,4 +1,5 @@
 import type { ListenerPreset } from '@/core/pitch/listenerSettings'
+import type { HeardNote } from '@/core/pitch/readLine'
 import { bringInto } from '@/core/project/bringInto'
 import { ReadRecording } from '../recordings/ReadRecording'
 import { useSession } from '../workspace/sessionContext'
@@ -9,12 +10,14 @@ export interface TakeReading {
   readonly atBar: number
   readonly preset: ListenerPreset
   readonly tempoBpm: number
+  /** At what moments the notes are written, so that they come in where they were played. */
+  readonly told: (notes: readonly HeardNote[]) => readonly HeardNote[]
 }
 
 /** Reads the sound of a take otherwise, or for chords; what is taken of it gets a track of its own. */
 export function ReadTakeAgain({ reading, onLeave }: { reading: TakeReading; onLeave: () => void }) {
   const session = useSession()
-  const { file, atBar, preset, tempoBpm } = reading
+  const { file, atBar, preset, tempoBpm, told } = reading
   const name = file.name.replace(/\.wav$/, '')
   const take = async (midi: File) => {
     const bytes = new Uint8Array(await midi.arrayBuffer())
@@ -39,6 +42,7 @@ export function ReadTakeAgain({ reading, onLeave }: { reading: TakeReading; onLe
         taking="Take these notes"
         preset={preset}
         tempoBpm={tempoBpm}
+        told={told}
         onTake={take}
         onLeave={onLeave}
       />

@@ -1,5 +1,6 @@
 import { Ear, FileAudio, Trash2 } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
+import { evenlyTold } from '@/core/capture/evenlyTold'
 import { contextOf } from '@/core/project/context'
 import type { Track } from '@/core/project/schema'
 import { traceStepMs } from '@/core/sound/keptSound'
@@ -108,13 +109,19 @@ export function SoundLane({
   /** From the bar line before the take, so that what is read comes in at a bar. */
   const read = async () => {
     const { index } = meterMap.measureAt(take.startTicks)
-    const barMs = tempoMap.msAt(meterMap.measure(index).startTicks)
-    const leadMs = Math.max(0, tempoMap.msAt(take.startTicks) - barMs)
-    const wav = await session.soundKeeping.wav(sound, { ...stretch, fromMs: stretch.fromMs - leadMs })
-    const file = new File([wav], `${name}.wav`, { type: 'audio/wav' })
+    const barTicks = meterMap.measure(index).startTicks
+    const tempoBpm = tempoMap.tempoAt(take.startTicks)
+    const leadMs = Math.max(0, tempoMap.msAt(take.startTicks) - tempoMap.msAt(barTicks))
+    const fromMs = stretch.fromMs - leadMs
+    const wav = await session.soundKeeping.wav(sound, { ...stretch, fromMs })
     const player = project.sources.find(({ address }) => address.portId === sound.portId)
-    const preset = player?.soundInput?.preset ?? 'any'
-    onRead({ file, atBar: index + 1, preset, tempoBpm: tempoMap.tempoAt(take.startTicks) })
+    onRead({
+      file: new File([wav], `${name}.wav`, { type: 'audio/wav' }),
+      atBar: index + 1,
+      preset: player?.soundInput?.preset ?? 'any',
+      tempoBpm,
+      told: (notes) => evenlyTold(notes, (ms) => chosen.ticksAt(fromMs + ms), barTicks, tempoBpm),
+    })
   }
   return (
     <section aria-label="Sound" className="shrink-0 border-t border-rule">
