@@ -1,6 +1,7 @@
 import { Ear, FileAudio, Trash2 } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { evenlyTold } from '@/core/capture/evenlyTold'
+import { straightPieces } from '@/core/capture/straightPieces'
 import { contextOf } from '@/core/project/context'
 import type { Track } from '@/core/project/schema'
 import { traceStepMs } from '@/core/sound/keptSound'
@@ -52,19 +53,25 @@ export function SoundLane({
     const drawing = prepareCanvas(canvas.current, width, heightPx)
     drawing.fillStyle = threadOf(track.thread).colour
     for (const { sound, ticksAt } of sounds)
-      for (const { startMs, peaks } of sound.outlines) {
-        const from = xOf(view, ticksAt(startMs))
-        const to = xOf(view, ticksAt(startMs + peaks.length * traceStepMs))
-        if (to < 0 || from > width) continue
-        // Whole pixels, each once: edges between would be drawn as stripes, and an hour has 360,000 peaks.
-        for (let left = Math.floor(from); left < Math.max(to, from + 1); left++) {
-          const first = Math.max(0, Math.floor(((left - from) / (to - from)) * peaks.length))
-          const next = Math.max(first + 1, Math.floor(((left + 1 - from) / (to - from)) * peaks.length))
-          let peak = 0
-          for (let step = first; step < Math.min(next, peaks.length); step++)
-            peak = Math.max(peak, peaks[step]!)
-          const tall = Math.max(0.5, (peak / 255) ** 0.6 * (heightPx / 2 - 2))
-          drawing.fillRect(left, heightPx / 2 - tall, 1, 2 * tall)
+      for (const { startMs, peaks: whole } of sound.outlines) {
+        const isSeen =
+          xOf(view, ticksAt(startMs)) <= width &&
+          xOf(view, ticksAt(startMs + whole.length * traceStepMs)) >= 0
+        if (!isSeen) continue
+        for (const piece of straightPieces(startMs, whole.length, traceStepMs, ticksAt)) {
+          const from = xOf(view, piece.startTicks)
+          const to = xOf(view, piece.endTicks)
+          const peaks = whole.slice(piece.first, piece.first + piece.steps)
+          // Whole pixels, each once: edges between would be drawn as stripes, and an hour has 360,000 peaks.
+          for (let left = Math.floor(from); left < Math.max(to, from + 1); left++) {
+            const first = Math.max(0, Math.floor(((left - from) / (to - from)) * peaks.length))
+            const next = Math.max(first + 1, Math.floor(((left + 1 - from) / (to - from)) * peaks.length))
+            let peak = 0
+            for (let step = first; step < Math.min(next, peaks.length); step++)
+              peak = Math.max(peak, peaks[step]!)
+            const tall = Math.max(0.5, (peak / 255) ** 0.6 * (heightPx / 2 - 2))
+            drawing.fillRect(left, heightPx / 2 - tall, 1, 2 * tall)
+          }
         }
       }
     drawing.strokeStyle = paperColours.rule

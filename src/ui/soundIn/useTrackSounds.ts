@@ -1,5 +1,6 @@
 import { useEffect, useMemo, useState } from 'react'
 import { type PlacedSound, placedSound } from '@/core/capture/placedSound'
+import { straightPieces } from '@/core/capture/straightPieces'
 import { stretchOf, type TakeInfo } from '@/core/capture/takeInfo'
 import type { Track } from '@/core/project/schema'
 import { type KeptOutline, traceStepMs } from '@/core/sound/keptSound'
@@ -69,11 +70,15 @@ export function useTrackSounds(track: Track | undefined): {
 /** What was heard, for the roll. */
 export function heardPitchOf(sounds: readonly TrackSound[]): HeardPitch[] {
   return sounds.flatMap(({ sound, ticksAt }) =>
-    sound.outlines.map(({ startMs, places, confidences }: KeptOutline) => ({
-      startTicks: ticksAt(startMs),
-      ticksPerStep: (ticksAt(startMs + places.length * traceStepMs) - ticksAt(startMs)) / places.length,
-      places,
-      confidences,
-    })),
+    sound.outlines.flatMap(({ startMs, places, confidences }: KeptOutline) =>
+      straightPieces(startMs, places.length, traceStepMs, ticksAt).map(
+        ({ first, steps, startTicks, endTicks }) => ({
+          startTicks,
+          ticksPerStep: (endTicks - startTicks) / steps,
+          places: places.slice(first, first + steps),
+          confidences: confidences.slice(first, first + steps),
+        }),
+      ),
+    ),
   )
 }
