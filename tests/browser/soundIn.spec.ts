@@ -74,7 +74,8 @@ test('a stand-in guitar is heard and recorded: its track and page have what it p
     notes.map(({ key }) => key),
   )
   expect(notes.length).toBeGreaterThan(25)
-  expect(found / notes.length).toBeGreaterThan(0.93)
+  // The last is cut by the end of the take; one more may be heard otherwise.
+  expect(notes.length - found).toBeLessThanOrEqual(2)
   // Where both agree, the follower's own delay is not in the take: 40 ms are 7 hundredths of a quarter.
   const off = notes.flatMap(({ quarters, key }) => {
     const near = played.find(
