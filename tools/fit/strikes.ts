@@ -6,12 +6,7 @@
  */
 import { writeFileSync } from 'node:fs'
 import { harmonicMotion, motionStepMs } from '../../src/core/pitch/harmonicMotion'
-import {
-  frequencyOfKey,
-  keyOfFrequency,
-  listenerSettingsOf,
-  listeningRate,
-} from '../../src/core/pitch/listenerSettings'
+import { listenerSettingsOf, listeningRate } from '../../src/core/pitch/listenerSettings'
 import {
   bankForFitting,
   chanceFrom,
@@ -22,8 +17,8 @@ import {
   usualManner,
   withNoise,
 } from '../../src/core/pitch/playedLines.testing'
-import { frameMs, type ListenedSound, listenTo } from '../../src/core/pitch/soundFrames'
-import { aroundMoment, feltLateMs } from '../../src/core/pitch/strikes'
+import { frameMs, type ListenedSound, listenTo, soundingHz } from '../../src/core/pitch/soundFrames'
+import { aroundMoment, feltLateMs, knownAround } from '../../src/core/pitch/strikes'
 import { resample } from '../../src/core/sound/resample'
 import { fitTrees } from './boostedTrees'
 
@@ -51,7 +46,6 @@ const nearMs = 25
 const unsureMs = 60
 /** Of moments at which nothing begins there are more than enough. */
 const keptPart = 0.35
-const width = 60
 
 const chunks: Float32Array[] = []
 const ones: number[] = []
@@ -91,7 +85,8 @@ function learnFrom(sound: ListenedSound, notes: readonly KnownNote[], chance: ()
     const toMs = Math.min(endMs + 200, (notes[next]?.onsetMs ?? Infinity) - unsureMs)
     const again = notes.slice(first + 1, next).map(({ onsetMs }) => onsetMs)
     first = next
-    const motion = harmonicMotion(sound.samples, fromMs, toMs + 80, soundingHz(sound, key, fromMs, endMs))
+    const own = sound.frames.slice(Math.ceil(fromMs / frameMs) + 5, Math.floor(endMs / frameMs))
+    const motion = harmonicMotion(sound.samples, fromMs, toMs + 80, soundingHz(own, key, 440))
     const startMs = Math.ceil((fromMs + 70) / motionStepMs) * motionStepMs
     for (let timeMs = startMs; timeMs <= toMs; timeMs += motionStepMs) {
       const distanceMs = Math.min(...again.map((onsetMs) => Math.abs(onsetMs + feltLateMs - timeMs)))
@@ -102,16 +97,6 @@ function learnFrom(sound: ListenedSound, notes: readonly KnownNote[], chance: ()
     }
   }
   chunks.push(Float32Array.from(known))
-}
-
-/** What the key sounds at: the middle of all that was heard near it. */
-function soundingHz({ frames }: ListenedSound, key: number, fromMs: number, toMs: number): number {
-  const heard = frames
-    .slice(Math.ceil(fromMs / frameMs) + 5, Math.floor(toMs / frameMs))
-    .flatMap(({ candidates }) => candidates.map(({ frequencyHz }) => frequencyHz))
-    .filter((frequencyHz) => Math.abs(keyOfFrequency(frequencyHz, 440) - key) < 0.7)
-    .sort((a, b) => a - b)
-  return heard[heard.length >> 1] ?? frequencyOfKey(key, 440)
 }
 
 for (const [programs, lowKey, highKey] of players)
@@ -140,12 +125,12 @@ for (const [programs, lowKey, highKey] of players)
     process.stderr.write(`program ${program}: ${ones.length} moments\n`)
   }
 
-const rows = new Float32Array(ones.length * width)
+const rows = new Float32Array(ones.length * knownAround)
 let place = 0
 for (const chunk of chunks) {
   rows.set(chunk, place)
   place += chunk.length
 }
-const { base, trees } = fitTrees({ width, rows, isOne: Uint8Array.from(ones) })
+const { base, trees } = fitTrees({ width: knownAround, rows, isOne: Uint8Array.from(ones) })
 const lines = trees.map((tree) => JSON.stringify(tree)).join(',\n')
 writeFileSync('src/core/pitch/strikeTrees.json', `{"base":${base},"trees":[\n${lines}\n]}\n`)

@@ -1,4 +1,5 @@
 import { likelihoodBy } from './decisionTrees'
+import { knownAround } from './strikes'
 import strikeTrees from './strikeTrees.json'
 
 describe('decision trees', () => {
@@ -31,7 +32,7 @@ describe('decision trees', () => {
         const [about, value, otherwise] = nodes.slice(node * 3, node * 3 + 3)
         expect(Number.isFinite(value)).toBe(true)
         if (about === -1) return
-        expect(about).toBeLessThan(60)
+        expect(about).toBeLessThan(knownAround)
         visit(node + 1)
         visit(otherwise!)
       }

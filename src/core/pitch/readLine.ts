@@ -1,9 +1,9 @@
 import { type Attack, attacksIn } from './attacks'
 import { beginningOf } from './beginning'
 import { likeliestLine, silence } from './likeliestLine'
-import { frequencyOfKey, keyOfFrequency, type ListenerSettings, listeningRate } from './listenerSettings'
+import { keyOfFrequency, type ListenerSettings, listeningRate } from './listenerSettings'
 import { likeliestOf } from './periods'
-import { frameMs, type ListenedSound, type SoundFrame } from './soundFrames'
+import { frameMs, type ListenedSound, type SoundFrame, soundingHz } from './soundFrames'
 import { PowerSpectrum } from './spectrum'
 import { strikesIn } from './strikes'
 import { tuningOf } from './tuning'
@@ -244,7 +244,8 @@ function struckAnew(
   const sure = surest - sensitivity / 2
   const leastMs = Math.max(70, shortestMs)
   return runs.flatMap((run) => {
-    const strikes = strikesIn(sound, soundingHz(run, sound.frames, concertHz, tuningCents), {
+    const own = sound.frames.slice(run.from, run.to)
+    const strikes = strikesIn(sound, soundingHz(own, run.key + tuningCents / 100, concertHz), {
       fromMs: beganMsOf(run),
       toMs: run.to * frameMs - leastMs,
       leastMs,
@@ -261,21 +262,6 @@ function struckAnew(
 
 /** How likely something must be at the least sensitivity to be taken for an attack. */
 const surest = 0.85
-
-/** What a key sounds at while a run lasts: the middle of all that was heard near it. */
-function soundingHz(
-  { key, from, to }: Run,
-  frames: readonly SoundFrame[],
-  concertHz: number,
-  tuningCents: number,
-): number {
-  const heard = frames
-    .slice(from, to)
-    .flatMap(({ candidates }) => candidates.map(({ frequencyHz }) => frequencyHz))
-    .filter((hz) => Math.abs(keyOfFrequency(hz, concertHz) - tuningCents / 100 - key) < 0.7)
-    .sort((a, b) => a - b)
-  return heard[heard.length >> 1] ?? frequencyOfKey(key + tuningCents / 100, concertHz)
-}
 
 /** What only rings on: softer by far than what was played before it, and begun by nothing. */
 function withoutEchoes(

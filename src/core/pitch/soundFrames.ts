@@ -1,5 +1,5 @@
 import { AttackStrength } from './attackStrength'
-import { frequencyOfKey, type ListenerSettings, listeningRate } from './listenerSettings'
+import { frequencyOfKey, keyOfFrequency, type ListenerSettings, listeningRate } from './listenerSettings'
 import { candidatesOf, likeliestOf, type PitchCandidate, periodsOf } from './periods'
 import { SquareDifference } from './squareDifference'
 
@@ -100,6 +100,15 @@ export class FrameAnalysis {
       ),
     }
   }
+}
+
+/** What a key sounds at in some frames: the middle of all that was heard near it, or what it should sound at. @param key with its tuning */
+export function soundingHz(frames: readonly SoundFrame[], key: number, concertHz: number): number {
+  const heard = frames
+    .flatMap(({ candidates }) => candidates.map(({ frequencyHz }) => frequencyHz))
+    .filter((frequencyHz) => Math.abs(keyOfFrequency(frequencyHz, concertHz) - key) < 0.7)
+    .sort((a, b) => a - b)
+  return heard[heard.length >> 1] ?? frequencyOfKey(key, concertHz)
 }
 
 /**

@@ -69,8 +69,8 @@ function middleAround(values: Float64Array, top: number): number {
 
 /** Nobody strikes again as readily while a note has hardly begun: swelling, it is as uneven as one that begins. */
 function soonAgain(probability: number, sinceMs: number): number {
-  const odds = (probability / (1 - probability)) * (Math.min(sinceMs, readyAgainMs) / readyAgainMs) ** 2
-  return odds / (1 + odds)
+  const struck = probability * (Math.min(sinceMs, readyAgainMs) / readyAgainMs) ** 2
+  return struck / (struck + 1 - probability)
 }
 const readyAgainMs = 200
 
@@ -78,6 +78,8 @@ const readyAgainMs = 200
 const earliestMs = -60
 const latestMs = 80
 const looks = (latestMs - earliestMs) / frameMs + 1
+/** How many numbers that are. */
+export const knownAround = 4 * looks
 /** The level is told against the one at this moment. */
 const comparedMs = -40
 /** A note that begins is plainest a little after it began. */
@@ -92,7 +94,7 @@ export function aroundMoment(
   { fromMs, partingHz, unlikeDb }: HarmonicMotion,
   timeMs: number,
 ): Float32Array {
-  const known = new Float32Array(4 * looks)
+  const known = new Float32Array(knownAround)
   const levelAt = (ms: number) =>
     frames[Math.max(0, Math.min(frames.length - 1, Math.round(ms / frameMs)))]!.levelDb
   const comparedDb = levelAt(timeMs + comparedMs)
