@@ -14,19 +14,16 @@ import { readMidiFile } from '@/core/midi/standardMidiFile/read'
 import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
 import { knownMusic, mergedNotes } from '@/core/separation/voices/knownMusic.testing'
 import { lookIntoPdf } from '@/engine/print/pdfReader.testing'
+import { typed } from './typed.testing'
 
 const folder = mkdtempSync(join(tmpdir(), 'unbroken-'))
 const demo = createDemo('demo', 0, 'computer-keyboard').project
 const input = join(folder, 'demo.mid')
 writeFileSync(input, writeMidiFile(projectToMidi(demo, demo.tracks, 480)))
 
-function unbroken(...args: string[]) {
-  return spawnSync('node', ['--import', 'tsx', 'src/cli/unbroken.ts', ...args], { encoding: 'utf8' })
-}
-
 describe('batch commands', () => {
-  test('inspect', () => {
-    const { status, stdout, stderr } = unbroken('inspect', input)
+  test('inspect', async () => {
+    const { status, stdout, stderr } = await typed('inspect', input)
     expect({ status, stderr }).toEqual({ status: 0, stderr: '' })
     const report = JSON.parse(stdout)
     expect(report).toMatchObject({
@@ -44,7 +41,7 @@ describe('batch commands', () => {
     ])
   })
 
-  test('render: the whole and each part as sound of one length, as it is said', () => {
+  test('render: the whole and each part as sound of one length, as it is said', async () => {
     const short = join(folder, 'short.mid')
     const firstBar = demo.tracks.map((track) => ({
       ...track,
@@ -55,7 +52,7 @@ describe('batch commands', () => {
     }))
     writeFileSync(short, writeMidiFile(projectToMidi({ ...demo, tracks: firstBar }, firstBar, 480)))
     const [out, stems] = [join(folder, 'short.wav'), join(folder, 'stems of short')]
-    const rendered = unbroken(
+    const rendered = await typed(
       'render',
       short,
       '--out',
@@ -74,13 +71,13 @@ describe('batch commands', () => {
     const wholeBytes = readFileSync(out).length
     expect((wholeBytes - 44) / 4 / 44_100).toBeCloseTo(seconds, 5)
     for (const { file } of files) expect(readFileSync(join(stems, file)).length).toBe(wholeBytes)
-    expect(unbroken('render', short, '--out', out, '--bits', '12').status).toBe(2)
-    expect(unbroken('render', join(folder, 'nowhere.mid'), '--out', out).status).toBe(1)
+    expect((await typed('render', short, '--out', out, '--bits', '12')).status).toBe(2)
+    expect((await typed('render', join(folder, 'nowhere.mid'), '--out', out)).status).toBe(1)
   }, 60_000)
 
-  test('score, plain and compressed', () => {
+  test('score, plain and compressed', async () => {
     const plain = join(folder, 'demo.musicxml')
-    const { status, stdout } = unbroken(
+    const { status, stdout } = await typed(
       'score',
       input,
       '--out',
@@ -96,22 +93,29 @@ describe('batch commands', () => {
     expect(JSON.parse(stdout)).toMatchObject({ captured: 255, written: 255, merged: 0, filtered: [] })
     expect(readFileSync(plain, 'utf8')).toContain('<score-partwise')
     const packed = join(folder, 'demo.mxl')
-    expect(unbroken('score', input, '--out', packed).status).toBe(0)
+    expect((await typed('score', input, '--out', packed)).status).toBe(0)
     const entries = unzipSync(readFileSync(packed))
     expect(Object.keys(entries)).toEqual(['META-INF/container.xml', 'score.musicxml'])
   })
 
-  test('floors filter, and the account says so', () => {
-    const { stdout } = unbroken('score', input, '--out', join(folder, 'few.musicxml'), '--min-velocity', '80')
+  test('floors filter, and the account says so', async () => {
+    const { stdout } = await typed(
+      'score',
+      input,
+      '--out',
+      join(folder, 'few.musicxml'),
+      '--min-velocity',
+      '80',
+    )
     const report = JSON.parse(stdout)
     const filtered = report.filtered.reduce((sum: number, { count }: { count: number }) => sum + count, 0)
     expect(filtered).toBeGreaterThan(0)
     expect(report.captured).toBe(report.written + report.merged + filtered)
   })
 
-  test('split and stems keep every note', () => {
+  test('split and stems keep every note', async () => {
     const out = join(folder, 'split.mid')
-    expect(JSON.parse(unbroken('split', input, '--by', 'channel', '--out', out).stdout)).toMatchObject({
+    expect(JSON.parse((await typed('split', input, '--by', 'channel', '--out', out)).stdout)).toMatchObject({
       captured: 255,
       written: 255,
       merged: 0,
@@ -119,7 +123,7 @@ describe('batch commands', () => {
     })
     expect(readMidiFile(readFileSync(out)).format).toBe(1)
     const directory = join(folder, 'stems')
-    expect(JSON.parse(unbroken('stems', input, '--out', directory).stdout).notes).toBe(255)
+    expect(JSON.parse((await typed('stems', input, '--out', directory)).stdout).notes).toBe(255)
     expect(readdirSync(directory)).toHaveLength(4)
   })
 
@@ -152,8 +156,8 @@ describe('batch commands', () => {
       )
     })
 
-    test('by voice: a track and a channel for each line found, with every controller, and nothing lost', () => {
-      const report = JSON.parse(unbroken('split', oneChannel, '--by', 'voice', '--out', out).stdout)
+    test('by voice: a track and a channel for each line found, with every controller, and nothing lost', async () => {
+      const report = JSON.parse((await typed('split', oneChannel, '--by', 'voice', '--out', out)).stdout)
       expect(report.written).toBe(report.captured)
       expect(report.parts.map(({ name }: { name: string }) => name)).toEqual(
         [1, 2, 3, 4].map((voice) => `Channel 3, voice ${voice}`),
@@ -179,44 +183,50 @@ describe('batch commands', () => {
         ['key', '--at', 'C4,C5'],
         ['from C5', 'from C4', 'below C4'],
       ],
-    ])('by %j', (way, names) => {
-      const report = JSON.parse(unbroken('split', oneChannel, '--by', ...way, '--out', out).stdout)
+    ])('by %j', async (way, names) => {
+      const report = JSON.parse((await typed('split', oneChannel, '--by', ...way, '--out', out)).stdout)
       expect(report.written).toBe(report.captured)
       expect(report.parts.map(({ name }: { name: string }) => name)).toEqual(
         names.map((name) => `Channel 3, ${name}`),
       )
     })
 
-    test('twenty voices are too many, and keys have names', () => {
-      const ask = (...way: string[]) => unbroken('split', oneChannel, '--out', out, '--by', ...way)
-      expect(ask('voice', '--voices', '20')).toMatchObject({
+    test('twenty voices are too many, and keys have names', async () => {
+      const ask = (...way: string[]) => typed('split', oneChannel, '--out', out, '--by', ...way)
+      expect(await ask('voice', '--voices', '20')).toMatchObject({
         status: 2,
         stderr: expect.stringMatching(/from 1 to 8/),
       })
-      expect(ask('key', '--at', 'H2')).toMatchObject({
+      expect(await ask('key', '--at', 'H2')).toMatchObject({
         status: 2,
         stderr: expect.stringMatching(/there is no key "H2"/),
       })
-      expect(ask('key')).toMatchObject({ status: 2, stderr: expect.stringMatching(/--at C4 is missing/) })
-      expect(ask('hand', '--voices', '2')).toMatchObject({
+      expect(await ask('key')).toMatchObject({
+        status: 2,
+        stderr: expect.stringMatching(/--at C4 is missing/),
+      })
+      expect(await ask('hand', '--voices', '2')).toMatchObject({
         status: 2,
         stderr: expect.stringMatching(/--voices goes with --by voice/),
       })
     })
   })
 
-  test.each(['voice', 'hand', 'line', 'key', 'drum'])('one note, years after the beginning, by %s', (by) => {
-    const far = join(folder, 'far.mid')
-    writeFileSync(
-      far,
-      Buffer.from('4d546864000000060000000100014d54726b0000000fffffff7f903c5001803c4000ff2f00', 'hex'),
-    )
-    const at = by === 'key' ? ['--at', 'C4'] : []
-    const { stdout } = unbroken('split', far, '--by', by, ...at, '--out', join(folder, 'far-apart.mid'))
-    expect(JSON.parse(stdout)).toMatchObject({ captured: 1, written: 1, unsure: 0 })
-  })
+  test.each(['voice', 'hand', 'line', 'key', 'drum'])(
+    'one note, years after the beginning, by %s',
+    async (by) => {
+      const far = join(folder, 'far.mid')
+      writeFileSync(
+        far,
+        Buffer.from('4d546864000000060000000100014d54726b0000000fffffff7f903c5001803c4000ff2f00', 'hex'),
+      )
+      const at = by === 'key' ? ['--at', 'C4'] : []
+      const { stdout } = await typed('split', far, '--by', by, ...at, '--out', join(folder, 'far-apart.mid'))
+      expect(JSON.parse(stdout)).toMatchObject({ captured: 1, written: 1, unsure: 0 })
+    },
+  )
 
-  test('a kit on a channel of its own, known by its name, is taken apart by drum; by voice it stays whole', () => {
+  test('a kit on a channel of its own, known by its name, is taken apart by drum; by voice it stays whole', async () => {
     const kit = join(folder, 'kit.mid')
     const out = join(folder, 'kit-apart.mid')
     const strokes = [36, 42, 38, 44].flatMap((key, index) => [
@@ -228,20 +238,20 @@ describe('batch commands', () => {
       kit,
       writeMidiFile({ format: 1, divisionTicksPerQuarter: 480, tracks: [{ events, endTick: 960 }] }),
     )
-    const names = (by: string) =>
-      JSON.parse(unbroken('split', kit, '--by', by, '--out', out).stdout).parts.map(
+    const names = async (by: string) =>
+      JSON.parse((await typed('split', kit, '--by', by, '--out', out)).stdout).parts.map(
         ({ name, channel, notes }: { name: string; channel: number; notes: number }) => [
           name,
           channel,
           notes,
         ],
       )
-    expect(names('drum')).toEqual([
+    expect(await names('drum')).toEqual([
       ['Drum kit, Bass drum', 4, 1],
       ['Drum kit, Hi-hat', 4, 2],
       ['Drum kit, Snare drum', 4, 1],
     ])
-    expect(names('voice')).toEqual([['Drum kit', 4, 4]])
+    expect(await names('voice')).toEqual([['Drum kit', 4, 4]])
   })
 
   test('midicsv, where it is installed, reads what was split', () => {
@@ -255,7 +265,7 @@ describe('batch commands', () => {
     expect(lines.split('\n').filter((line) => /Note_on_c, \d+, \d+, [1-9]/.test(line))).toHaveLength(255)
   })
 
-  test('effects: a chain over every track; the same seed gives the same file, another one another', () => {
+  test('effects: a chain over every track; the same seed gives the same file, another one another', async () => {
     const chain = join(folder, 'chain.json')
     writeFileSync(
       chain,
@@ -266,9 +276,9 @@ describe('batch commands', () => {
         { kind: 'dealVoices', settings: { voices: 2 } },
       ]),
     )
-    const printed = (seed: string, name: string) => {
+    const printed = async (seed: string, name: string) => {
       const out = join(folder, name)
-      const { status, stdout, stderr } = unbroken(
+      const { status, stdout, stderr } = await typed(
         'effects',
         input,
         '--chain',
@@ -288,15 +298,15 @@ describe('batch commands', () => {
       expect(ons).toBe(report.notes)
       return readFileSync(out).toString('base64')
     }
-    expect(printed('7', 'a.mid')).toBe(printed('7', 'b.mid'))
-    expect(printed('8', 'c.mid')).not.toBe(printed('7', 'd.mid'))
+    expect(await printed('7', 'a.mid')).toBe(await printed('7', 'b.mid'))
+    expect(await printed('8', 'c.mid')).not.toBe(await printed('7', 'd.mid'))
   })
 
-  test('generate: lanes, a chart, ABC and lists', () => {
-    const written = (name: string, text: string) => {
+  test('generate: lanes, a chart, ABC and lists', async () => {
+    const written = async (name: string, text: string) => {
       const file = join(folder, name)
       writeFileSync(file, text)
-      const { status, stdout, stderr } = unbroken('generate', file, '--out', join(folder, 'generated.mid'))
+      const { status, stdout, stderr } = await typed('generate', file, '--out', join(folder, 'generated.mid'))
       expect({ status, stderr }).toEqual({ status: 0, stderr: '' })
       return JSON.parse(stdout)
     }
@@ -311,13 +321,13 @@ describe('batch commands', () => {
       drumsChannel: 10,
       compingChannel: 3,
     }
-    expect(written('band.json', JSON.stringify({ tempoBpm: 96, work: band })).tracks).toMatchObject([
+    expect((await written('band.json', JSON.stringify({ tempoBpm: 96, work: band }))).tracks).toMatchObject([
       { channel: 2 },
       { channel: 10 },
       { channel: 3 },
     ])
-    expect(written('tune.abc', 'X:1\nL:1/4\nK:G\n|: G A B c :|\n').notes).toBe(8)
-    expect(written('parts.txt', 'part A\nC4 1/4 E4 G4+C5 1/2\n').notes).toBe(4)
+    expect((await written('tune.abc', 'X:1\nL:1/4\nK:G\n|: G A B c :|\n')).notes).toBe(8)
+    expect((await written('parts.txt', 'part A\nC4 1/4 E4 G4+C5 1/2\n')).notes).toBe(4)
   })
 
   test.each([
@@ -326,14 +336,14 @@ describe('batch commands', () => {
     ['effects', 'bad.json', '{', /not JSON/],
     ['generate', 'bad.json', '{"work":{"kind":"lanes","lanes":[{"id":"a"}]}}', /"work.lanes.0/],
     ['generate', 'bad.abc', 'X:1\nK:C\nC D ? E\n', /bad.abc:3:5: “\?” means nothing here/],
-  ])('%s refuses %s: %s', (command, name, text, message) => {
+  ])('%s refuses %s: %s', async (command, name, text, message) => {
     const file = join(folder, name)
     writeFileSync(file, text)
     const out = ['--out', join(folder, 'never.mid')]
     const result =
       command === 'effects'
-        ? unbroken('effects', input, '--chain', file, ...out)
-        : unbroken('generate', file, ...out)
+        ? await typed('effects', input, '--chain', file, ...out)
+        : await typed('generate', file, ...out)
     expect(result.status).toBe(1)
     expect(result.stdout).toBe('')
     expect(result.stderr).toMatch(message)
@@ -349,14 +359,14 @@ describe('batch commands', () => {
     [['dance'], 2, /no command "dance"/],
     [[], 2, /Usage/],
     [['inspect', '--wrong', input], 2, /Unknown option/],
-  ])('%j ends with %i', (args, status, message) => {
-    const result = unbroken(...(args as string[]))
+  ])('%j ends with %i', async (args, status, message) => {
+    const result = await typed(...(args as string[]))
     expect(result.status).toBe(status)
     expect(result.stdout).toBe('')
     expect(result.stderr).toMatch(message)
   })
 
-  test('bars of what was played freely: the same notes at the same moments, with tempo and meter', () => {
+  test('bars of what was played freely: the same notes at the same moments, with tempo and meter', async () => {
     const played = playFreely(inventedForTwoHands(3, 7, 20), 3)
     const tickOf = (ms: number) => Math.round((ms / 500) * 960)
     const events = played.notes
@@ -369,7 +379,7 @@ describe('batch commands', () => {
     const tracks = [{ events, endTick: events.at(-1)!.tick }]
     writeFileSync(free, writeMidiFile({ format: 0, divisionTicksPerQuarter: 960, tracks }))
     const out = join(folder, 'barred.mid')
-    const { status, stdout } = unbroken('bars', free, '--out', out)
+    const { status, stdout } = await typed('bars', free, '--out', out)
     expect(status).toBe(0)
     const report = JSON.parse(stdout)
     expect(Object.keys(report)).toEqual(['beatsPerMinute', 'meter', 'bars', 'pickupBeats', 'confidence'])
@@ -393,15 +403,15 @@ describe('batch commands', () => {
         tracks: [{ events: events.slice(0, 2), endTick: 9999 }],
       }),
     )
-    const refused = unbroken('bars', two, '--out', out)
+    const refused = await typed('bars', two, '--out', out)
     expect(refused.status).toBe(1)
     expect(refused.stderr).toContain('too few to find bars in')
   })
 })
 
-test('a score and its parts as a PDF', () => {
+test('a score and its parts as a PDF', async () => {
   const out = join(folder, 'demo.pdf')
-  const { status, stdout } = unbroken('score', input, '--out', out, '--parts', '--paper', 'A3')
+  const { status, stdout } = await typed('score', input, '--out', out, '--parts', '--paper', 'A3')
   expect(status).toBe(0)
   expect(JSON.parse(stdout).books.map(({ name }: { name: string }) => name)).toEqual([
     'Score',
@@ -412,6 +422,33 @@ test('a score and its parts as a PDF', () => {
   const found = lookIntoPdf(readFileSync(out))
   expect(found).toMatchObject({ pages: 4, size: '841.89 x 1190.55', images: 0 })
   expect(found.texts[2]).toContain('Benno’s piano')
-  expect(unbroken('score', input, '--out', out, '--paper', 'A9').stderr).toContain('--paper takes A4, letter')
-  expect(unbroken('score', input, '--out', join(folder, 'x.mxl'), '--parts').status).toBe(2)
+  expect((await typed('score', input, '--out', out, '--paper', 'A9')).stderr).toContain(
+    '--paper takes A4, letter',
+  )
+  expect((await typed('score', input, '--out', join(folder, 'x.mxl'), '--parts')).status).toBe(2)
+})
+
+// All the rest is asked of the same function in this process.
+describe('the built command, started as a program', () => {
+  const start = (...args: string[]) => spawnSync('node', ['bin/unbroken.mjs', ...args], { encoding: 'utf8' })
+  beforeAll(() => execFileSync('node', ['scripts/build-command.mjs']))
+
+  test('what it answers goes to standard output, and nothing else does', () => {
+    const { status, stdout, stderr } = start('inspect', input)
+    expect({ status, stderr }).toEqual({ status: 0, stderr: '' })
+    expect(JSON.parse(stdout).notes).toBe(255)
+  })
+
+  test('what it loads only for some commands is found: pages, the engraving library, fonts', () => {
+    const out = join(folder, 'built.pdf')
+    const { status, stderr } = start('score', input, '--out', out)
+    expect({ status, stderr }).toEqual({ status: 0, stderr: '' })
+    expect(lookIntoPdf(readFileSync(out)).pages).toBe(1)
+  })
+
+  test('a bad input ends with 1, its words on standard error', () => {
+    const { status, stdout, stderr } = start('inspect', '/no/such/file.mid')
+    expect({ status, stdout }).toEqual({ status: 1, stdout: '' })
+    expect(stderr).toContain('There is no file /no/such/file.mid')
+  })
 })

@@ -9,16 +9,13 @@ interface NodeToolkit {
   getMEI(options: Record<string, unknown>): string
 }
 
-let starting: Promise<void> | undefined
-
-/** Verovio in Node, for tests. Its CommonJS build initialises itself in the background. */
+/** Verovio in Node, for tests. */
 export async function verovioToolkit(): Promise<NodeToolkit> {
-  const verovio = require('verovio')
-  starting ??= new Promise<void>((resolve) => {
-    verovio.module.onRuntimeInitialized = resolve
-  })
-  await starting
-  return new verovio.toolkit()
+  const [{ VerovioToolkit }, { default: createModule }] = await Promise.all([
+    import('verovio/esm'),
+    import('verovio/wasm'),
+  ])
+  return new VerovioToolkit(await createModule())
 }
 
 /** Verovio as a reader: its own understanding of MusicXML, told as a MIDI file. */

@@ -1,6 +1,15 @@
 import { execFileSync } from 'node:child_process'
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
-import { tmpdir } from 'node:os'
+import { createHash } from 'node:crypto'
+import {
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs'
 import { join } from 'node:path'
 import { writeMidi } from 'midi-file'
 import type { PlayedTone } from '../sound/models/playedTone'
@@ -71,7 +80,8 @@ const bankForJudging = '/usr/share/sounds/sf2/TimGM6mb.sf2'
 export const bankForFitting = '/usr/share/sounds/sf2/FluidR3_GM.sf2'
 
 /**
- * Has notes played by a sampler that is not this program's (fluidsynth), without its chorus and hall.
+ * Has notes played by a sampler that is not this program's (fluidsynth), without its chorus and hall. What was played once is kept with the
+ * packages, by all that it depends on.
  *
  * @returns one channel at 44,100 Hz
  */
@@ -80,70 +90,60 @@ export function playedBySampler(
   program: number,
   { bendCents = 0, bank = bankForJudging } = {},
 ): Float32Array {
-  const folder = mkdtempSync(join(tmpdir(), 'line-'))
-  try {
-    type Timed = { at: number; bytes: Parameters<typeof writeMidi>[0]['tracks'][0][0] }
-    const timed: Timed[] = [
-      { at: 0, bytes: { deltaTime: 0, type: 'setTempo', microsecondsPerBeat: 1_000_000 } },
-      { at: 0, bytes: { deltaTime: 0, type: 'programChange', channel: 0, programNumber: program } },
-      {
-        at: 0,
-        bytes: { deltaTime: 0, type: 'pitchBend', channel: 0, value: Math.round((bendCents / 200) * 8192) },
-      },
-    ]
-    for (const { onsetMs, durationMs, key, velocity } of notes) {
-      timed.push({
-        at: Math.round(onsetMs),
-        bytes: { deltaTime: 0, type: 'noteOn', channel: 0, noteNumber: key, velocity },
-      })
-      timed.push({
-        at: Math.round(onsetMs + durationMs),
-        bytes: { deltaTime: 0, type: 'noteOff', channel: 0, noteNumber: key, velocity: 64 },
-      })
+  const midi = midiOfLine(notes, program, bendCents)
+  const { size, mtimeMs } = statSync(bank)
+  const recipe = createHash('sha256').update(midi).update(`${bank} ${size} ${mtimeMs} ${samplerOptions}`)
+  const kept = join(keptSounds, `${recipe.digest('hex')}.wav`)
+  if (!existsSync(kept)) {
+    mkdirSync(keptSounds, { recursive: true })
+    const folder = mkdtempSync(join(keptSounds, 'played-'))
+    try {
+      writeFileSync(join(folder, 'line.mid'), midi)
+      const files = ['-F', join(folder, 'line.wav'), bank, join(folder, 'line.mid')]
+      execFileSync('fluidsynth', [...samplerOptions.split(' '), ...files], { stdio: 'ignore' })
+      // Whole or not there, whoever else plays the same at the moment.
+      renameSync(join(folder, 'line.wav'), kept)
+    } finally {
+      rmSync(folder, { recursive: true, force: true })
     }
-    timed.sort((a, b) => a.at - b.at || (a.bytes.type === 'noteOff' ? -1 : 1))
-    let before = 0
-    const track = timed.map(({ at, bytes }) => {
-      const event = { ...bytes, deltaTime: at - before }
-      before = at
-      return event
-    })
-    track.push({ deltaTime: 800, type: 'endOfTrack' })
-    writeFileSync(
-      join(folder, 'line.mid'),
-      Uint8Array.from(
-        writeMidi({ header: { format: 0, numTracks: 1, ticksPerBeat: 1000 }, tracks: [track] }),
-      ),
-    )
-    execFileSync(
-      'fluidsynth',
-      [
-        '-q',
-        '-n',
-        '-i',
-        '-C',
-        '0',
-        '-R',
-        '0',
-        '-g',
-        '0.6',
-        '-r',
-        '44100',
-        '-O',
-        'float',
-        '-T',
-        'wav',
-        '-F',
-        join(folder, 'line.wav'),
-        bank,
-        join(folder, 'line.mid'),
-      ],
-      { stdio: 'ignore' },
-    )
-    return inOneChannel(readWav(readFileSync(join(folder, 'line.wav'))))
-  } finally {
-    rmSync(folder, { recursive: true, force: true })
   }
+  return inOneChannel(readWav(readFileSync(kept)))
+}
+
+const keptSounds = 'node_modules/.cache/sampled-sounds'
+const samplerOptions = '-q -n -i -C 0 -R 0 -g 0.6 -r 44100 -O float -T wav'
+
+function midiOfLine(notes: readonly KnownNote[], program: number, bendCents: number): Uint8Array {
+  type Timed = { at: number; bytes: Parameters<typeof writeMidi>[0]['tracks'][0][0] }
+  const timed: Timed[] = [
+    { at: 0, bytes: { deltaTime: 0, type: 'setTempo', microsecondsPerBeat: 1_000_000 } },
+    { at: 0, bytes: { deltaTime: 0, type: 'programChange', channel: 0, programNumber: program } },
+    {
+      at: 0,
+      bytes: { deltaTime: 0, type: 'pitchBend', channel: 0, value: Math.round((bendCents / 200) * 8192) },
+    },
+  ]
+  for (const { onsetMs, durationMs, key, velocity } of notes) {
+    timed.push({
+      at: Math.round(onsetMs),
+      bytes: { deltaTime: 0, type: 'noteOn', channel: 0, noteNumber: key, velocity },
+    })
+    timed.push({
+      at: Math.round(onsetMs + durationMs),
+      bytes: { deltaTime: 0, type: 'noteOff', channel: 0, noteNumber: key, velocity: 64 },
+    })
+  }
+  timed.sort((a, b) => a.at - b.at || (a.bytes.type === 'noteOff' ? -1 : 1))
+  let before = 0
+  const track = timed.map(({ at, bytes }) => {
+    const event = { ...bytes, deltaTime: at - before }
+    before = at
+    return event
+  })
+  track.push({ deltaTime: 800, type: 'endOfTrack' })
+  return Uint8Array.from(
+    writeMidi({ header: { format: 0, numTracks: 1, ticksPerBeat: 1000 }, tracks: [track] }),
+  )
 }
 
 /** Until a tone has a tenth of its loudest: before that a pipe is blown, and not heard yet. */
