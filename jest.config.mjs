@@ -47,6 +47,7 @@ export default {
   maxWorkers: 2,
   moduleNameMapper: {
     '^@/(.*)$': '<rootDir>/src/$1',
+    '^fast-check$': '<rootDir>/tools/jest/fastCheck.cjs',
     '^verovio/(esm|wasm)$': '<rootDir>/tools/jest/engravingLibrary.cjs',
   },
   transform: {

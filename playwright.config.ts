@@ -1,6 +1,9 @@
 import { defineConfig } from '@playwright/test'
 import chromium from './tests/chromium.json'
 
+/** What is heard, timed or cut off while it happens is tested on a machine that does nothing else, one test after another. */
+const inRealTime = /(busyPage|microphone|microphoneChords|recovery|soundIn|soundKept)\.spec\.ts$/
+
 const port = Number(process.env.PORT ?? 3123)
 
 export default defineConfig({
@@ -9,8 +12,10 @@ export default defineConfig({
   expect: { timeout: 15_000 },
   fullyParallel: false,
   workers: 1,
-  // These tests play and record in real time: on a machine that stalls, one more try tells a stall from a fault.
-  retries: 1,
+  projects: [
+    { name: 'side by side', testIgnore: inRealTime },
+    { name: 'in real time', testMatch: inRealTime },
+  ],
   reporter: [['list'], ['json', { outputFile: 'test-results/browser.json' }]],
   use: {
     baseURL: `http://localhost:${port}`,

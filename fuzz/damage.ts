@@ -126,6 +126,71 @@ export function damageTrack(file: Uint8Array, by: Chanceful): Uint8Array {
   return Uint8Array.from([...file.subarray(0, from - 4), ...length, ...inside, ...file.subarray(to)])
 }
 
+/**
+ * Alters a value of JSON here and there by what could stand in its place: numbers by near ones and by others of the same file, texts by
+ * each other, lists with something less, twice or in another order. Most of it gets past the check of its shape.
+ */
+export function alterJson(value: unknown, by: Chanceful): unknown {
+  const copy = structuredClone(value)
+  const places: { readonly holder: Record<string, unknown>; readonly key: string }[] = []
+  const gather = (holder: unknown) => {
+    if (typeof holder !== 'object' || holder === null) return
+    for (const key of Object.keys(holder)) {
+      places.push({ holder: holder as Record<string, unknown>, key })
+      gather((holder as Record<string, unknown>)[key])
+    }
+  }
+  gather(copy)
+  const told = <Kind>(kind: string) =>
+    places.map(({ holder, key }) => holder[key]).filter((each) => typeof each === kind) as Kind[]
+  const numbers = told<number>('number')
+  for (let count = 1 + by.below(5); count > 0 && places.length > 0; count--) {
+    const { holder, key } = by.pick(places)
+    const now = holder[key]
+    if (typeof now === 'number') holder[key] = alteredNumber(now, numbers, by)
+    else if (typeof now === 'boolean') holder[key] = !now
+    else if (typeof now === 'string') {
+      // Of the same kind of place, so that a name stays a name and an effect an effect.
+      const others = places.filter((each) => each.key === key).map((each) => each.holder[each.key])
+      holder[key] = by.pick(others)
+    } else if (Array.isArray(now)) alterList(now, by)
+  }
+  return copy
+}
+
+function alteredNumber(now: number, numbers: readonly number[], by: Chanceful): number {
+  switch (by.below(4)) {
+    case 0:
+      return now + (by.below(2) === 0 ? 1 : -1)
+    case 1:
+      return Math.round(now * 2 * by.next())
+    case 2:
+      return by.pick(numbers)
+    default:
+      return by.below(128)
+  }
+}
+
+function alterList(list: unknown[], by: Chanceful): void {
+  if (list.length === 0) return
+  const at = by.below(list.length)
+  switch (by.below(3)) {
+    case 0:
+      list.splice(at, 1)
+      break
+    case 1:
+      list.splice(at, 0, structuredClone(list[at]))
+      break
+    default:
+      list.push(...list.splice(at, 1))
+  }
+}
+
+/** Mostly what could stand there; now and then what could not. */
+export function changeJson(value: unknown, by: Chanceful): unknown {
+  return by.below(6) === 0 ? damageJson(value, by) : alterJson(value, by)
+}
+
 /** What stands where something else should. */
 const strange: readonly unknown[] = [
   null,
@@ -145,7 +210,7 @@ const strange: readonly unknown[] = [
 ]
 
 /** Damages a value of JSON somewhere inside: replaced, taken out, repeated. */
-export function damageJson(value: unknown, by: Chanceful): unknown {
+function damageJson(value: unknown, by: Chanceful): unknown {
   const copy = structuredClone(value)
   for (let count = 1 + by.below(4); count > 0; count--) {
     let holder: unknown = copy

@@ -97,6 +97,8 @@ function main(): void {
   thread.on('message', ({ target, inputs, refused, slowestMs, faults }: Result) => {
     for (const { input, error } of faults) fail(`${target}: ${error}\n  input ${input}`)
     const taken = inputs - refused - faults.length
+    if (inputs >= 100 && taken < inputs / 2)
+      fail(`${target}: only ${taken} of ${inputs} got past its checks, so that little was tried`)
     process.stdout.write(
       `${faults.length === 0 ? '✓' : '✗'} ${target}: ${taken.toLocaleString('en')} taken, ${refused.toLocaleString('en')} refused with a reason, ${faults.length} faults, slowest ${slowestMs.toFixed(0)} ms\n`,
     )

@@ -5,14 +5,20 @@ import { createDemo } from '../src/core/demo/harbourEvening'
 import { ClipboardError, readCopied } from '../src/core/editing/clipboard'
 import { newSlot } from '../src/core/effects/catalogue'
 import { barsOfMidi } from '../src/core/formats/barsOfMidi'
-import { printEveryTrack, readChain, SpecError } from '../src/core/formats/batchSpecs'
+import { generateFromSpec, printEveryTrack, readChain, SpecError } from '../src/core/formats/batchSpecs'
+import { compressMusicXml } from '../src/core/formats/compressedMusicXml'
 import { ImportError, midiToProject } from '../src/core/formats/midiToProject'
 import { writeMusicXml } from '../src/core/formats/musicXml'
 import { openFile } from '../src/core/formats/openFile'
 import { readProjectFile, writeProjectFile } from '../src/core/formats/projectFile'
 import { projectToMidi } from '../src/core/formats/projectToMidi'
 import { readMusicXml } from '../src/core/formats/readMusicXml/readMusicXml'
-import { parseScoreOptions, scoreFromFile } from '../src/core/formats/scoreFromFile'
+import {
+  OptionError,
+  parseScoreOptions,
+  scoreFromFile,
+  scoreOptionNames,
+} from '../src/core/formats/scoreFromFile'
 import { scoreToProject } from '../src/core/formats/scoreToProject'
 import { writeAbc } from '../src/core/formats/writeAbc'
 import { readChart } from '../src/core/generators/chordChart'
@@ -21,7 +27,7 @@ import { readLists } from '../src/core/generators/typed/lists'
 import type { TypedMusic } from '../src/core/generators/typed/typedPart'
 import { isBalanced } from '../src/core/ledger/ledger'
 import { inspectMidiFile } from '../src/core/midi/standardMidiFile/inspect'
-import { MidiFileError } from '../src/core/midi/standardMidiFile/model'
+import { type MidiFile, MidiFileError } from '../src/core/midi/standardMidiFile/model'
 import { fileParts } from '../src/core/midi/standardMidiFile/parts'
 import { readMidiFile } from '../src/core/midi/standardMidiFile/read'
 import { writeMidiFile } from '../src/core/midi/standardMidiFile/write'
@@ -32,8 +38,12 @@ import { ProjectFormatError } from '../src/core/project/migrate'
 import { copyChosen, paste } from '../src/core/project/moveMaterial'
 import { headingsOf, scoreOf } from '../src/core/project/onPage'
 import { layBars } from '../src/core/project/playedBars'
+import { applyTemplate, readTemplate, templateOf } from '../src/core/project/template'
+import type { KeptOutline } from '../src/core/sound/keptSound'
+import { readWav } from '../src/core/sound/readWav'
+import { writeWav } from '../src/core/sound/wav'
 import type { Chanceful } from './chanceful'
-import { damageBytes, damageJson, damageText, damageTrack, damageXml } from './damage'
+import { alterJson, changeJson, damageBytes, damageText, damageTrack, damageXml } from './damage'
 
 /** One kind of input: how a damaged one is made, and what must hold whatever it is. */
 export interface Target {
@@ -69,12 +79,31 @@ const midiSeeds = [
   ),
 ]
 
+const midiFiles = midiSeeds.slice(0, 1).map((bytes) => readMidiFile(bytes))
+
+/** Events with other numbers, fewer, twice or in another order; what cannot be written so is written as it was. */
+function alteredMidi(file: MidiFile, by: Chanceful): Uint8Array {
+  try {
+    return writeMidiFile(alterJson(file, by) as MidiFile)
+  } catch (error) {
+    if (!(error instanceof MidiFileError || error instanceof RangeError)) throw error
+    return writeMidiFile(file)
+  }
+}
+
 const midi: Target = {
   name: 'MIDI files',
   named: [MidiFileError, ImportError],
   make(by) {
     const seed = by.pick(midiSeeds)
-    return by.below(4) === 0 ? damageBytes(seed, by) : damageTrack(seed, by)
+    switch (by.below(8)) {
+      case 0:
+        return damageBytes(seed, by)
+      case 1:
+        return damageTrack(seed, by)
+      default:
+        return alteredMidi(by.pick(midiFiles), by)
+    }
   },
   take(input) {
     const file = readMidiFile(input)
@@ -109,22 +138,45 @@ const bars: Target = {
   },
 }
 
-const projectEntries = unzipSync(writeProjectFile({ project: demo, takes: [], assets: [], sounds: [] }))
+const flac = Uint8Array.from([0x66, 0x4c, 0x61, 0x43, 0, 0, 0, 34])
+/** A tenth of a second of sound that was kept. */
+const keptSecond: KeptOutline = {
+  streamId: 'stream',
+  portId: 'input',
+  startMs: 1_700_000_000_000,
+  sampleRate: 48_000,
+  sampleCount: 4800,
+  firstSample: 0,
+  byteLength: flac.length,
+  peaks: new Uint8Array(10).fill(90),
+  places: new Int16Array(10).fill(6200),
+  confidences: new Uint8Array(10).fill(200),
+}
+const { takeSerial, events } = createDemo('demo', 0, 'computer-keyboard')
+const projectEntries = unzipSync(
+  writeProjectFile({
+    project: demo,
+    takes: [{ takeSerial, events }],
+    assets: [],
+    sounds: [{ outline: keptSecond, flac }],
+  }),
+)
+const jsonEntries = Object.keys(projectEntries).filter((name) => name.endsWith('.json'))
 const projectFiles: Target = {
   name: 'project files',
   named: [ProjectFormatError],
   make(by) {
-    const name = by.pick(Object.keys(projectEntries))
+    const name = by.pick(jsonEntries)
     const text = new TextDecoder().decode(projectEntries[name])
-    const damaged = JSON.stringify(damageJson(JSON.parse(text), by)) ?? 'null'
+    const damaged = JSON.stringify(changeJson(JSON.parse(text), by)) ?? 'null'
     const archive = zipSync({ ...projectEntries, [name]: strToU8(damaged) }, { level: 0 })
     return by.below(10) === 0 ? damageBytes(archive, by) : archive
   },
   take(input) {
-    const { project } = readProjectFile(input)
-    const problem = misfit(project, null)
+    const file = readProjectFile(input)
+    const problem = misfit(file.project, null)
     if (problem) throw new Error(`It was opened, but could not be stored: ${problem}`)
-    writeProjectFile({ project, takes: [], assets: [], sounds: [] })
+    readProjectFile(writeProjectFile(file))
   },
 }
 
@@ -303,7 +355,7 @@ const chains: Target = {
   make: (by) =>
     encode(
       JSON.stringify(
-        damageJson(
+        changeJson(
           [
             newSlot('arpeggio', 'a'),
             newSlot('echo', 'b'),
@@ -329,12 +381,103 @@ const copied: Target = {
     const [track] = demo.tracks
     const noteIds = new Set(track!.clips[0]!.notes.slice(0, 12).map(({ id }) => id))
     const { text } = copyChosen(demo, { trackId: track!.id, noteIds })!
-    return encode(JSON.stringify(damageJson(JSON.parse(text), by)) ?? 'null')
+    return encode(JSON.stringify(changeJson(JSON.parse(text), by)) ?? 'null')
   },
   take(input) {
     const pasted = paste(small, small.tracks[0]!.id, 40_320, readCopied(decode(input)))
     const problem = misfit(pasted.project, null)
     if (problem) throw new Error(`It was pasted, but could not be stored: ${problem}`)
+  },
+}
+
+const specs: Target = {
+  name: 'specifications of generators',
+  named: [SpecError],
+  make: (by) => {
+    const works = demo.generators.map(({ work }) => work)
+    return encode(
+      JSON.stringify(changeJson({ name: 'Fuzz', tempoBpm: 96, work: by.pick(works) }, by)) ?? 'null',
+    )
+  },
+  take(input) {
+    const project = generateFromSpec(decode(input))
+    const problem = misfit(project, null)
+    if (problem) throw new Error(`It was made, but could not be stored: ${problem}`)
+  },
+}
+
+const setUp = templateOf(demo, 'set-up', 'Fuzz', 0)
+const setUps: Target = {
+  name: 'set-ups',
+  named: [ProjectFormatError],
+  make: (by) => encode(JSON.stringify(changeJson(setUp, by)) ?? 'null'),
+  take(input) {
+    const template = readTemplate(JSON.parse(decode(input)))
+    const problem = misfit(applyTemplate(demo, template), null)
+    if (problem) throw new Error(`It was used, but could not be stored: ${problem}`)
+  },
+}
+
+const samples = Float32Array.from({ length: 400 }, (_, index) => Math.sin(index / 5))
+const wavSeeds = ([16, 24] as const).map(
+  (bits) => new Uint8Array(writeWav({ left: samples, right: samples }, 44_100, bits)),
+)
+const recordings: Target = {
+  name: 'recordings',
+  named: [FileProblem],
+  make: (by) => {
+    const wav = Uint8Array.from(by.pick(wavSeeds))
+    if (by.below(3) > 0) return damageBytes(wav, by)
+    // The description of the sound, small as it is beside the sound.
+    wav[12 + by.below(32)] = by.below(256)
+    return wav
+  },
+  take(input) {
+    const { sampleRate, channels } = readWav(input)
+    if (
+      !(sampleRate > 0) ||
+      channels.length === 0 ||
+      channels.some(({ length }) => length !== channels[0]!.length)
+    )
+      throw new Error(`It was read as ${channels.length} channels at ${sampleRate}`)
+  },
+}
+
+const packed: Target = {
+  name: 'compressed notation',
+  named: [FileProblem],
+  make: (by) => {
+    const entries = unzipSync(compressMusicXml(by.pick(notationSeeds)))
+    const name = by.pick(Object.keys(entries))
+    const archive = zipSync(
+      { ...entries, [name]: encode(damageXml(decode(entries[name]!), by)) },
+      { level: 1 },
+    )
+    return by.below(4) === 0 ? damageBytes(archive, by) : archive
+  },
+  take: notation.take,
+}
+
+const optionWords: Readonly<Record<string, readonly string[]>> = {
+  split: ['C4', 'F#3', '60', 'hands'],
+  grid: ['4', '8', '16', '32'],
+  pitch: ['written', 'concert'],
+  'min-velocity': ['0', '20'],
+  'min-length-ms': ['0', '35.5'],
+  'chord-window-ms': ['0', '40'],
+}
+const oddWords = ['', 'x', '-1', '9999999999', 'H2', 'ON']
+const optionsByChance = (by: Chanceful) =>
+  Array.from({ length: 1 + by.below(3) }, () => {
+    const name = by.pick(scoreOptionNames)
+    return [name, by.pick(by.below(8) === 0 ? oddWords : (optionWords[name] ?? ['on', 'off']))]
+  })
+const requests: Target = {
+  name: 'options of a request',
+  named: [OptionError],
+  make: (by) => encode(JSON.stringify(Object.fromEntries(optionsByChance(by)))),
+  take(input) {
+    parseScoreOptions(JSON.parse(decode(input)))
   },
 }
 
@@ -350,4 +493,9 @@ export const targets: readonly Target[] = [
   charts,
   chains,
   copied,
+  specs,
+  setUps,
+  recordings,
+  packed,
+  requests,
 ]

@@ -7,18 +7,24 @@ export interface EngraverThread {
   readonly engraver: Remote<EngraverApi>
 }
 
+/** A test may say that nothing is prepared ahead: then only what it comes to use is loaded. */
+const isPreparedAhead = () => !('isNothingPreparedAhead' in globalThis)
+
 let prepared: EngraverThread | null = null
 
 function start(): EngraverThread {
   const worker = new Worker(new URL('../engine/engraver/engraver.worker.ts', import.meta.url), {
     type: 'module',
   })
-  return { worker, engraver: wrap<EngraverApi>(worker) }
+  const engraver = wrap<EngraverApi>(worker)
+  // What fails here fails again when it is asked for, and is said then.
+  if (isPreparedAhead()) void engraver.prepare().catch(() => undefined)
+  return { worker, engraver }
 }
 
 /** Starts a thread for the piece that will be opened next: its library is loaded and has been at work once by then. */
 export function prepareEngraver(): void {
-  if (prepared) return
+  if (prepared || !isPreparedAhead()) return
   prepared = start()
   // One that could not be loaded is no help; the next one says why.
   prepared.worker.onerror = (event) => {

@@ -6,7 +6,7 @@ import { expect, test } from './fixtures'
 import { bringIn, expectEveryFileProved, goTo, openDemo, saved, savedFile } from './helpers'
 
 /** The whole way: players, a recorded take, an effect printed, editing, the page, files, and back again. */
-test('from players to a score file', async ({ page }) => {
+test('from players to a score file', async ({ page, browser }) => {
   test.setTimeout(240_000)
   await openDemo(page)
 
@@ -190,10 +190,7 @@ test('from players to a score file', async ({ page }) => {
   })
 
   await test.step('the project file opens on another machine', async () => {
-    const other = await page
-      .context()
-      .browser()!
-      .newContext({ viewport: { width: 1280, height: 800 } })
+    const other = await browser.newContext({ viewport: { width: 1280, height: 800 } })
     const elsewhere = await other.newPage()
     await bringIn(elsewhere, files.project)
     await expect(elsewhere.getByRole('navigation', { name: 'Steps of the work' })).toContainText('5 tracks')

@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { chromium } from '@playwright/test'
 import browserToUse from '../chromium.json'
 import { generator } from './effectsPlaces'
-import { expect, type Page, test } from './fixtures'
+import { expect, type Page, test, testByItself } from './fixtures'
 import { alert, goTo, newPiece, saved, savedFile } from './helpers'
 
 /** Records with the computer keyboard until three notes are played, and goes on recording. */
@@ -137,22 +137,22 @@ test.describe('steady typing', () => {
   })
 })
 
-test('without a network files are written and checked, and the project is saved to a file', async ({
-  page,
-  context,
-}) => {
-  await page.goto('/')
-  await page.getByRole('button', { name: /Open the demo/ }).click()
-  await goTo(page, 'Deliver')
-  await saved(page)
-  // What the page needs is there two seconds after it was opened.
-  await page.waitForTimeout(2500)
-  await context.setOffline(true)
-  await page.getByRole('button', { name: 'Write and check the files' }).click()
-  await expect(page.getByText(/notes read back/).first()).toBeVisible({ timeout: 60_000 })
-  const { bytes } = await savedFile(page, page.getByRole('button', { name: 'Save the project to a file' }))
-  expect([...bytes.slice(0, 2)]).toEqual([0x50, 0x4b])
-})
+testByItself(
+  'without a network files are written and checked, and the project is saved to a file',
+  async ({ page, context }) => {
+    await page.goto('/')
+    await page.getByRole('button', { name: /Open the demo/ }).click()
+    await goTo(page, 'Deliver')
+    await saved(page)
+    // What the page needs is there two seconds after it was opened.
+    await page.waitForTimeout(2500)
+    await context.setOffline(true)
+    await page.getByRole('button', { name: 'Write and check the files' }).click()
+    await expect(page.getByText(/notes read back/).first()).toBeVisible({ timeout: 60_000 })
+    const { bytes } = await savedFile(page, page.getByRole('button', { name: 'Save the project to a file' }))
+    expect([...bytes.slice(0, 2)]).toEqual([0x50, 0x4b])
+  },
+)
 
 test('data that are cleared while a piece is open: it is stored again, and that is said', async ({
   page,

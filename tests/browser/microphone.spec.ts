@@ -6,7 +6,7 @@ import { joined } from '@/core/pitch/tones.testing'
 import { blownPipe } from '@/core/sound/models/blownPipe'
 import { writeWav } from '@/core/sound/wav'
 import { fakeDevice } from './fakeDevice'
-import { expect, test } from './fixtures'
+import { expect, testByItself as test } from './fixtures'
 import { chooseTrack, goTo, newPiece } from './helpers'
 
 /** What the browser's own fake device plays over and over: a tone, silence, the tone far too loud, and far too soft; then chords. */

@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { chordsByChance, playedBySampler } from '@/core/pitch/playedLines.testing'
 import { writeWav } from '@/core/sound/wav'
 import { fakeDevice } from './fakeDevice'
-import { expect, test } from './fixtures'
+import { expect, testByItself as test } from './fixtures'
 import { chooseTrack, goTo, newPiece } from './helpers'
 
 /** What the browser's own fake device plays: chords of a guitar, by a sampler that is not this program's. */

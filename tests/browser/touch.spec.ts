@@ -1,4 +1,4 @@
-import { expect, type Page, test } from './fixtures'
+import { expect, type Page, testByItself as test } from './fixtures'
 import { goTo, openDemo } from './helpers'
 
 test.use({ hasTouch: true, viewport: { width: 1024, height: 768 } })

@@ -1,4 +1,4 @@
-import { expect, type Page, test } from './fixtures'
+import { expect, type Page, testByItself as test } from './fixtures'
 import { goTo, newPiece, openDemo, saved, savedFile } from './helpers'
 
 const pages = ['/', '/project?id=nowhere', '/help', '/programs/sender', '/programs/receiver', '/not-there']

@@ -153,9 +153,8 @@ test('Escape closes what is open and only that; at once after Record it is heard
 })
 
 test.describe('whoever asked for less motion', () => {
-  test.use({ contextOptions: { reducedMotion: 'reduce' } })
-
   test('sees no bead run along a thread', async ({ page }) => {
+    await page.emulateMedia({ reducedMotion: 'reduce' })
     // Where beads are drawn: an ellipse for each.
     await page.addInitScript(() => {
       const places: number[] = []

@@ -4,15 +4,15 @@ import { Engraver } from './engraver'
 import { loadVerovio } from './verovio'
 import { warmUp } from './warmUp'
 
-/** The engraver's thread. The library is loaded as soon as it starts; the piece is read meanwhile. */
+/** The engraver's thread. A piece is read while the library is loaded. */
 let loaded: EngravingToolkit | null = null
-const loading = loadVerovio().then((toolkit) => {
-  loaded = toolkit
-  // Whoever waits already is not kept waiting for that.
-  setTimeout(() => {
-    if (!isAsked) warmUp(toolkit)
-  }, 0)
-})
+let loading: Promise<void> | undefined
+function load(): Promise<void> {
+  loading ??= loadVerovio().then((toolkit) => {
+    loaded = toolkit
+  })
+  return loading
+}
 /** A piece was handed over. */
 let isAsked = false
 /** All of it was read once. */
@@ -42,6 +42,13 @@ async function turnOfOthers(): Promise<void> {
 }
 
 const api = {
+  /** Loads the library and has it at work once, for what will be asked later. */
+  async prepare() {
+    await load()
+    // Whoever waits already is not kept waiting for that.
+    await new Promise((resolve) => setTimeout(resolve, 0))
+    if (!isAsked && loaded) warmUp(loaded)
+  },
   async update(...[head, changed, look]: Parameters<Engraver['update']>) {
     isAsked = true
     // What is written anew is not looked at as it was.
@@ -62,17 +69,17 @@ const api = {
     return outline
   },
   async engrave(systemIndex: number) {
-    await loading
+    await load()
     const line = engraver.engrave(systemIndex)
     lastAskedMs = performance.now()
     return line
   },
   async live(...args: Parameters<Engraver['live']>) {
-    await loading
+    await load()
     return engraver.live(...args)
   },
   async picture(...args: Parameters<Engraver['picture']>) {
-    await loading
+    await load()
     return engraver.picture(...args)
   },
   locate: (...args: Parameters<Engraver['locate']>) => engraver.locate(...args),
