@@ -200,6 +200,33 @@ describe('the receiver', () => {
     expect(values(counted)).toEqual([[1, 1, 60, 0, 1]])
   })
 
+  /** Has what was heard written, read by another reader, and compared, head by head. */
+  function expectReadTheSame(notes: Parameters<typeof afterHearing>[0]): void {
+    const receiver = afterHearing(notes)
+    const down = receiver.written(0)
+    const bars = {
+      from: 0,
+      to: 1 + Math.ceil(Math.max(...down.notes.map(({ endTicks }) => endTicks)) / 40_320),
+    }
+    const { score } = performedScore(writtenDown(down, defaultReceiver, bars), 1)
+    const headings = {
+      title: '',
+      subtitle: '',
+      composer: '',
+      arranger: '',
+      rights: '',
+      parts: writtenDown(down, defaultReceiver, bars).parts.map(({ heading }) => heading),
+    }
+    const read = performedScore(readMusicXml(writeMusicXml(score, headings)).music, 1)
+    const sounding = [...soundOfScore(read.score).values()].flatMap((part, partIndex) =>
+      part.map(({ key, onsetTicks, staff }) => `${partIndex} ${staff ?? 1} ${key} ${onsetTicks}`),
+    )
+    const expected = down.notes.map(
+      ({ key, onsetTicks, partIndex, staff }) => `${partIndex} ${staff} ${key} ${onsetTicks}`,
+    )
+    expect(sounding.sort()).toEqual(expected.sort())
+  }
+
   test('what it writes is a page that another reader plays the same', () => {
     const grid = fc.record({
       at: fc.integer({ min: 0, max: 60 }).map((step) => step / 4),
@@ -214,33 +241,32 @@ describe('the receiver', () => {
       channel: fc.constantFrom(1, 2),
     })
     fc.assert(
-      fc.property(fc.array(fc.oneof(grid, inThrees), { minLength: 1, maxLength: 40 }), (notes) => {
-        const receiver = afterHearing(notes)
-        const down = receiver.written(0)
-        const bars = {
-          from: 0,
-          to: 1 + Math.ceil(Math.max(...down.notes.map(({ endTicks }) => endTicks)) / 40_320),
-        }
-        const { score } = performedScore(writtenDown(down, defaultReceiver, bars), 1)
-        const headings = {
-          title: '',
-          subtitle: '',
-          composer: '',
-          arranger: '',
-          rights: '',
-          parts: writtenDown(down, defaultReceiver, bars).parts.map(({ heading }) => heading),
-        }
-        const read = performedScore(readMusicXml(writeMusicXml(score, headings)).music, 1)
-        const sounding = [...soundOfScore(read.score).values()].flatMap((part, partIndex) =>
-          part.map(({ key, onsetTicks, staff }) => `${partIndex} ${staff ?? 1} ${key} ${onsetTicks}`),
-        )
-        const expected = down.notes.map(
-          ({ key, onsetTicks, partIndex, staff }) => `${partIndex} ${staff} ${key} ${onsetTicks}`,
-        )
-        expect(sounding.sort()).toEqual(expected.sort())
-      }),
+      fc.property(fc.array(fc.oneof(grid, inThrees), { minLength: 1, maxLength: 40 }), expectReadTheSame),
       { numRuns: 60, endOnFailure: true },
     )
+  })
+
+  test.each([16, 8, 32] as const)(
+    'a note in a beat in threes that is shorter than its grid ends on it (smallest: 1/%i)',
+    (smallest) => {
+      const down = afterHearing([{ at: 11 + 1 / 3, lasts: 0.05, key: 77 }], { smallest }).written(0)
+      expect(down.notes).toHaveLength(1)
+      expect((down.notes[0]!.endTicks - 11 * 10_080) % 1680).toBe(0)
+    },
+  )
+
+  test('counterexamples that were found: what comes after a short note in threes stays where it is', () => {
+    expectReadTheSame([
+      { at: 8.5, lasts: 3, key: 77, channel: 1 },
+      { at: 1.75, lasts: 3.25, key: 38, channel: 2 },
+      { at: 11.333333333333334, lasts: 1.3333333333333333, key: 77, channel: 1 },
+      { at: 0.75, lasts: 5.25, key: 62, channel: 2 },
+      { at: 2, lasts: 0.3333333333333333, key: 68, channel: 1 },
+      { at: 12, lasts: 1.3333333333333333, key: 88, channel: 2 },
+      { at: 11.5, lasts: 1.75, key: 60, channel: 1 },
+      { at: 3, lasts: 4.5, key: 40, channel: 1 },
+      { at: 5, lasts: 3.5, key: 81, channel: 2 },
+    ])
   })
 
   test('every key has a name with one sign at most, whatever the signature', () => {

@@ -171,7 +171,8 @@ export function takeDown(
     const inThrees = threes.get(staffAddress(note)) ?? none
     const placeOf = (ticks: Ticks): Ticks => nearest(Math.max(0, ticks), step, inThrees)
     const onset = placeOf(onsetTicks)
-    const shortest = inThrees.has(Math.floor(onset / TICKS_PER_QUARTER)) ? Math.min(step, triplet) : step
+    // On the grid that its beat has, so that the rest of the beat is written on it too.
+    const shortest = inThrees.has(Math.floor(onset / TICKS_PER_QUARTER)) ? threesUnit(step) : step
     const end = Math.max(placeOf(endTicks ?? nowTicks), onset + shortest)
     const place = { onsetTicks: onset, endTicks: end, partIndex, staff, recording, onMs }
     const written: TakenDownNote = { channel, key, velocity, ...place }
