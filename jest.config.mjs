@@ -45,6 +45,7 @@ export default {
   testMatch: ['**/*.test.ts'],
   sandboxInjectedGlobals: oftenUsedGlobals,
   maxWorkers: 2,
+  testSequencer: '<rootDir>/tools/jest/longestFirst.cjs',
   moduleNameMapper: {
     '^@/(.*)$': '<rootDir>/src/$1',
     '^fast-check$': '<rootDir>/tools/jest/fastCheck.cjs',

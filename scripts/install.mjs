@@ -1,5 +1,5 @@
 /** What a fresh machine needs before anything else: the packages, and for the tests Chromium from Debian. */
-import { spawnSync } from 'node:child_process'
+import { spawn, spawnSync } from 'node:child_process'
 import { existsSync, readFileSync, statSync } from 'node:fs'
 
 export function run(command, args, options = {}) {
@@ -15,6 +15,21 @@ export function installPackages() {
   if (isCurrent) return
   process.stdout.write('Installing packages…\n')
   if (run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']) !== 0) process.exit(1)
+}
+
+/**
+ * Everything a fresh machine needs for the tests; what comes from the two registries is fetched side by side.
+ *
+ * @returns whether all of it is there
+ */
+export async function installEverything() {
+  const inProcess = (name) =>
+    new Promise((resolve) => {
+      const program = `import('./scripts/install.mjs').then((install) => install.${name}())`
+      spawn('node', ['-e', program], { stdio: 'inherit' }).on('exit', (code) => resolve(code === 0))
+    })
+  const done = await Promise.all([inProcess('installPackages'), inProcess('installForTests')])
+  return done.every(Boolean)
 }
 
 /** What the tests use of Debian: a browser, readers of PDF, and makers of sound that are not this program's. */
