@@ -1,0 +1,139 @@
+import 'fake-indexeddb/auto'
+import { createDemo } from '@/core/demo/harbourEvening'
+import { changeTrack } from '@/core/project/commands'
+import type { Project } from '@/core/project/schema'
+import { startAutosave } from './autosave'
+import { loadProject, saveProject } from './database'
+import { createProjectStore } from './projectStore'
+
+/** The little of a page that saving listens to. */
+const page = Object.assign(new EventTarget(), { visibilityState: 'visible' })
+const frame = new EventTarget()
+Object.assign(globalThis, { document: page, window: frame })
+
+const demo = createDemo('demo', 1000, 'computer-keyboard').project
+const named = (project: Project, name: string) =>
+  changeTrack(project, project.tracks[0]!.id, (track) => ({ ...track, name }))
+const nameOfFirst = async (id: string) => (await loadProject(id))!.project.tracks[0]!.name
+
+let count = 0
+/** A piece that is stored and opened, with what saving it said. */
+async function opened() {
+  const project = { ...demo, id: `piece-${++count}` }
+  await saveProject(project, new Map(), 5000)
+  const store = createProjectStore(project)
+  const sentences: string[] = []
+  const autosave = startAutosave({
+    store,
+    stored: { project, changedAtMs: 5000 },
+    onSaved: () => {},
+    onWrittenAgain: (sentence) => sentences.push(sentence),
+  })
+  const rename = (name: string) => store.getState().apply('rename', (now) => named(now, name))
+  const until = async (state: string) => {
+    for (let turn = 0; autosave.status.getState().state !== state; turn++) {
+      if (turn > 400) throw new Error(`It is ${autosave.status.getState().state}, not ${state}`)
+      await new Promise((resolve) => setTimeout(resolve, 10))
+    }
+  }
+  return { id: project.id, store, autosave, rename, until, sentences }
+}
+
+/** Whether there is room in storage. */
+function fillStorage(isFull: boolean): void {
+  const store = IDBObjectStore.prototype as IDBObjectStore & { room?: IDBObjectStore['put'] }
+  store.room ??= store.put
+  store.put = isFull
+    ? () => {
+        throw new DOMException('full', 'QuotaExceededError')
+      }
+    : store.room
+}
+afterEach(() => fillStorage(false))
+
+describe('saving by itself', () => {
+  test('a change waits for a little quiet and is stored then', async () => {
+    const { id, autosave, rename, until } = await opened()
+    rename('Reed')
+    expect(autosave.status.getState().state).toBe('waiting')
+    expect(await nameOfFirst(id)).not.toBe('Reed')
+    await until('saved')
+    expect(await nameOfFirst(id)).toBe('Reed')
+    await autosave.stop()
+  })
+
+  test('changes that never pause are stored all the same', async () => {
+    const { id, autosave, rename } = await opened()
+    const seen = new Set<string>()
+    for (let turn = 0; turn < 40; turn++) {
+      rename(`Name ${turn}`)
+      await new Promise((resolve) => setTimeout(resolve, 60))
+      seen.add(await nameOfFirst(id))
+    }
+    // The name it had, and at least one of those on the way.
+    expect(seen.size).toBeGreaterThan(1)
+    await autosave.stop()
+    expect(await nameOfFirst(id)).toBe('Name 39')
+  })
+
+  test('where storage is full it says so, since when, and stores the next change when there is room', async () => {
+    const { id, autosave, rename, until } = await opened()
+    fillStorage(true)
+    rename('Lost?')
+    await until('failed')
+    const failed = autosave.status.getState()
+    expect(failed).toMatchObject({ reason: 'The browser’s storage is full' })
+    rename('Still full')
+    await autosave.flush()
+    expect(autosave.status.getState()).toEqual(failed)
+    fillStorage(false)
+    rename('Room again')
+    await autosave.flush()
+    expect(autosave.status.getState().state).toBe('saved')
+    expect(await nameOfFirst(id)).toBe('Room again')
+    await autosave.stop()
+  })
+
+  test('what another tab has stored meanwhile is not written over unasked', async () => {
+    const { id, store, autosave, rename } = await opened()
+    await saveProject(named(store.getState().project, 'Of the other tab'), new Map(), 9000)
+    rename('Of this tab')
+    await autosave.flush()
+    expect(autosave.status.getState()).toMatchObject({ state: 'conflict' })
+    rename('Again')
+    await autosave.flush()
+    expect(await nameOfFirst(id)).toBe('Of the other tab')
+    await autosave.writeOver()
+    expect(autosave.status.getState().state).toBe('saved')
+    expect(await nameOfFirst(id)).toBe('Again')
+    await autosave.stop()
+  })
+
+  test('a page that is hidden or left stores at once, with what was being typed', async () => {
+    const { id, autosave, rename, until } = await opened()
+    let typed: string | null = 'Typed'
+    const end = autosave.holdEdit(() => {
+      if (typed) rename(typed)
+      typed = null
+    })
+    page.visibilityState = 'hidden'
+    page.dispatchEvent(new Event('visibilitychange'))
+    page.visibilityState = 'visible'
+    await until('saved')
+    expect(await nameOfFirst(id)).toBe('Typed')
+    typed = 'Typed when it was left'
+    frame.dispatchEvent(new Event('pagehide'))
+    await until('saved')
+    expect(await nameOfFirst(id)).toBe('Typed when it was left')
+    end()
+    await autosave.stop()
+  })
+
+  test('a piece that is only read is not written', async () => {
+    const { id, store, autosave } = await opened()
+    store.setState({ isReadOnly: true, project: named(store.getState().project, 'Changed elsewhere') })
+    await autosave.flush()
+    expect(await nameOfFirst(id)).not.toBe('Changed elsewhere')
+    await autosave.stop()
+  })
+})
