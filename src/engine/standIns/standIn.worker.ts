@@ -14,6 +14,9 @@ export interface StandInMessage {
 
 let queue: { epochMs: number; bytes: readonly number[] }[] = []
 let next = 0
+let timer: ReturnType<typeof setInterval> | undefined
+/** As exact as a hand. */
+const strokeEveryMs = 3
 const down = new Map<string, readonly number[]>()
 
 self.onmessage = (event: MessageEvent<ToStandIns>) => {
@@ -22,6 +25,7 @@ self.onmessage = (event: MessageEvent<ToStandIns>) => {
     releaseAll()
     queue = messages.map(({ timeMs, bytes }) => ({ epochMs: startMs + timeMs, bytes }))
     next = 0
+    timer ??= setInterval(playWhatIsDue, strokeEveryMs)
   } else {
     queue = []
     next = 0
@@ -40,8 +44,8 @@ function send(message: StandInMessage): void {
   self.postMessage(message)
 }
 
-/** Plays what is due. The time stamp is the moment of the stroke, as a device's driver gives it. */
-setInterval(() => {
+/** Plays what is due, and rests when that was all. The time stamp is the moment of the stroke, as a device's driver gives it. */
+function playWhatIsDue(): void {
   const nowMs = epochNowMs()
   while (next < queue.length && queue[next]!.epochMs <= nowMs) {
     const message = queue[next++]!
@@ -51,4 +55,7 @@ setInterval(() => {
     else if ((status! & 0xf0) === 0x80) down.delete(address)
     send(message)
   }
-}, 3)
+  if (next < queue.length) return
+  clearInterval(timer)
+  timer = undefined
+}
