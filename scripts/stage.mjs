@@ -10,17 +10,13 @@ const graceMs = 15_000
  *
  * @param options.minutes after that it is ended, and that is a failure with the stage's name
  * @param options.resultFile when it is written the work is done: a command that then stays is holding something open
- * @param options.isQuiet what it writes is kept back until it ends, for stages that run beside each other
  * @returns null when it went well; otherwise what went wrong, in words
  */
-export function runStage(name, command, args, { minutes, resultFile, isQuiet }) {
+export function runStage(name, command, args, { minutes, resultFile }) {
   const startMs = Date.now()
   return new Promise((resolve) => {
-    const stdio = ['ignore', ...(isQuiet ? ['pipe', 'pipe'] : ['inherit', 'inherit'])]
-    const child = spawn(command, args, { stdio, detached: true })
-    const kept = []
-    for (const stream of [child.stdout, child.stderr]) stream?.on('data', (piece) => kept.push(piece))
-    if (!isQuiet) process.stdout.write(`\n── ${name} ──\n`)
+    process.stdout.write(`\n── ${name} ──\n`)
+    const child = spawn(command, args, { stdio: 'inherit', detached: true })
     let problem = null
     const end = (words) => {
       problem = words
@@ -44,7 +40,6 @@ export function runStage(name, command, args, { minutes, resultFile, isQuiet }) 
     const done = (words) => {
       clearTimeout(limit)
       clearInterval(watch)
-      if (isQuiet) process.stdout.write(`\n── ${name} ──\n${Buffer.concat(kept)}`)
       process.stdout.write(`${name}: ${((Date.now() - startMs) / 1000).toFixed(0)} s\n`)
       resolve(words)
     }

@@ -24,7 +24,7 @@ async function stage(...order) {
 
 /** A stage that passes or fails as a whole. */
 async function check(name, minutes, command, args) {
-  if (await stage(name, command, args, { minutes, isQuiet: true })) failed++
+  if (await stage(name, command, args, { minutes })) failed++
   else passed++
 }
 
@@ -43,19 +43,12 @@ async function tests(name, command, args, options, countsOf) {
   if (problem && counted === 0) failed++
 }
 
-// Two rows of stages, side by side.
-await Promise.all([
-  (async () => {
-    await check('Threads', 1, 'node', ['scripts/build-threads.mjs'])
-    await check('Build', 5, 'npx', ['next', 'build'])
-    await check('Without a network', 1, 'node', ['scripts/build-offline.mjs'])
-  })(),
-  (async () => {
-    await check('Lint and format', 2, 'npx', ['biome', 'check', '.'])
-    await check('Layers', 2, 'npx', ['depcruise', 'src', '--config', '.dependency-cruiser.cjs'])
-    await check('Types', 8, 'node', ['scripts/types.mjs'])
-  })(),
-])
+await check('Lint and format', 3, 'npx', ['biome', 'check', '.'])
+await check('Layers', 3, 'npx', ['depcruise', 'src', '--config', '.dependency-cruiser.cjs'])
+await check('Threads', 2, 'node', ['scripts/build-threads.mjs'])
+await check('Build', 8, 'npx', ['next', 'build'])
+await check('Without a network', 2, 'node', ['scripts/build-offline.mjs'])
+await check('Types', 10, 'node', ['scripts/types.mjs'])
 await tests(
   'Unit tests',
   'npx',
