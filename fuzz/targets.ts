@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from 'node:util'
 import fc from 'fast-check'
 import { strToU8, unzipSync, zipSync } from 'fflate'
 import { FileProblem } from '../src/core/border/fileProblem'
@@ -176,7 +177,9 @@ const projectFiles: Target = {
     const file = readProjectFile(input)
     const problem = misfit(file.project, null)
     if (problem) throw new Error(`It was opened, but could not be stored: ${problem}`)
-    readProjectFile(writeProjectFile(file))
+    const again = readProjectFile(writeProjectFile(file))
+    if (again.aside.length > 0) throw new Error(`It was stored, but not read: ${again.aside[0]!.reason}`)
+    if (!isDeepStrictEqual(again.project, file.project)) throw new Error('It came back as another piece')
   },
 }
 

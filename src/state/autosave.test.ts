@@ -39,17 +39,7 @@ async function opened() {
   return { id: project.id, store, autosave, rename, until, sentences }
 }
 
-/** Whether there is room in storage. */
-function fillStorage(isFull: boolean): void {
-  const store = IDBObjectStore.prototype as IDBObjectStore & { room?: IDBObjectStore['put'] }
-  store.room ??= store.put
-  store.put = isFull
-    ? () => {
-        throw new DOMException('full', 'QuotaExceededError')
-      }
-    : store.room
-}
-afterEach(() => fillStorage(false))
+afterEach(() => jest.restoreAllMocks())
 
 describe('saving by itself', () => {
   test('a change waits for a little quiet and is stored then', async () => {
@@ -78,7 +68,9 @@ describe('saving by itself', () => {
 
   test('where storage is full it says so, since when, and stores the next change when there is room', async () => {
     const { id, autosave, rename, until } = await opened()
-    fillStorage(true)
+    const full = jest.spyOn(IDBObjectStore.prototype, 'put').mockImplementation(() => {
+      throw new DOMException('full', 'QuotaExceededError')
+    })
     rename('Lost?')
     await until('failed')
     const failed = autosave.status.getState()
@@ -86,7 +78,7 @@ describe('saving by itself', () => {
     rename('Still full')
     await autosave.flush()
     expect(autosave.status.getState()).toEqual(failed)
-    fillStorage(false)
+    full.mockRestore()
     rename('Room again')
     await autosave.flush()
     expect(autosave.status.getState().state).toBe('saved')
