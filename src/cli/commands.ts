@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { mkdirSync } from 'node:fs'
 import { basename, extname, join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { FileProblem } from '@/core/border/fileProblem'
@@ -40,39 +40,9 @@ import { separateFile, stemFiles } from '@/core/separation/splitFile'
 import { readWav } from '@/core/sound/readWav'
 import { sampleBits, sampleRates } from '@/core/sound/wav'
 import { loadVerovio, meiOf } from '@/engine/engraver/verovio'
+import { FileAccessError, readInput, readText, writeOutput } from './files'
 import type { Terminal } from './terminal'
-
-const usage = `Usage: npm run --silent unbroken -- COMMAND …
-
-FILE is a Standard MIDI File, MusicXML (plain or compressed), MEI, ABC, or a project saved to a file.
-
-  inspect FILE                                what is in the file
-  convert FILE --out OUT.mid|.musicxml|.mxl|.mei|.abc|.svg|.pdf|.wav|.ogg|.voice
-                                              the same music in another form; with the options of score and render
-  score FILE --out OUT.musicxml|.mxl|.pdf     performance to notation; pages as PDF
-        [--paper A4|letter|A3|tablet|wideTablet] [--parts]      of a PDF; with a part for each player
-        [--split C4|hands] [--join-hands off|on] [--grid 4|8|16|32] [--tuplets on|off] [--swing on|off]
-        [--pitch written|concert] [--touch on|off] [--clefs on|off] [--dynamics on|off] [--ornaments on|off] [--slurs on|off]
-        [--pedal on|off] [--pedal-lengths off|on] [--beams-over-rests off|on] [--repeats off|on] [--words on|off]
-        [--min-velocity N] [--min-length-ms N] [--chord-window-ms N]
-  split FILE.mid --by channel|voice|hand|line|key|drum --out OUT.mid
-        [--voices N] [--at C4[,C5…]]          one track for each part
-  bars FILE.mid --out OUT.mid                 tempo and bar lines for what was played freely
-  stems FILE.mid --out DIR                    one file for each part
-  render FILE --out OUT.wav|.ogg [--stems DIR] [--bits 16|24] [--rate 44100|48000]
-                                              sound of the whole, and of each part
-  listen FILE.wav --out OUT.mid [--chords] [--preset any|voice|guitar|bass|wind|string] [--a4 440]
-                                              a recording to notes: a line, or several notes at once
-  effects FILE --chain CHAIN.json --out OUT.mid [--seed N]
-                                              note effects over every track
-  generate SPEC.json|FILE.abc|FILE.txt --out OUT.mid
-                                              what a generator plays, or typed music
-
-What CHAIN.json and SPEC.json hold is told in docs/batch.md.
-
-JSON goes to standard output, messages to standard error.
-Exit status: 0 done, 1 the input is bad, 2 the command is.
-`
+import { usage } from './usage'
 
 /** The command line is wrong, not the input. */
 class UsageError extends Error {}
@@ -355,30 +325,6 @@ function writeProject(out: string, project: Project) {
     notes: soundingNotes(track).length,
   }))
   return { tracks, notes: tracks.reduce((sum, track) => sum + track.notes, 0) }
-}
-
-/** A file that cannot be read or written: the input is bad. */
-class FileAccessError extends Error {}
-
-function readInput(file: string): Uint8Array {
-  if (!existsSync(file)) throw new FileAccessError(`There is no file ${file}`)
-  try {
-    return readFileSync(file)
-  } catch (error) {
-    throw new FileAccessError(`${file} cannot be read: ${(error as Error).message}`)
-  }
-}
-
-function readText(file: string): string {
-  return new TextDecoder().decode(readInput(file))
-}
-
-function writeOutput(file: string, content: Uint8Array | string): void {
-  try {
-    writeFileSync(file, content)
-  } catch (error) {
-    throw new FileAccessError(`${file} cannot be written: ${(error as Error).message}`)
-  }
 }
 
 function required(value: string | undefined, what: string): string {
