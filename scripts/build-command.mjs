@@ -2,11 +2,12 @@
  * `npm run build:command`: the batch command as a program that starts at once. What it needs of the packages is inside, but for
  * those that bring files of their own or are only loaded for some commands.
  */
-import { rmSync } from 'node:fs'
+import { renameSync, rmSync } from 'node:fs'
 import { build } from 'esbuild'
 
-const outdir = 'built-command'
-rmSync(outdir, { recursive: true, force: true })
+const built = 'built-command'
+/** Whole or not there, whoever else starts the command meanwhile. */
+const outdir = `${built}-${process.pid}`
 await build({
   entryPoints: ['src/cli/unbroken.ts'],
   outdir,
@@ -35,3 +36,11 @@ await build({
     js: "import { createRequire as makeRequire } from 'node:module'; const require = makeRequire(import.meta.url);",
   },
 })
+rmSync(built, { recursive: true, force: true })
+try {
+  renameSync(outdir, built)
+} catch (error) {
+  // Another start has put the same there in this moment.
+  if (error.code !== 'ENOTEMPTY' && error.code !== 'EEXIST') throw error
+  rmSync(outdir, { recursive: true, force: true })
+}

@@ -8,6 +8,15 @@ export function run(command, args, options = {}) {
   return result.status ?? 1
 }
 
+/** The same without waiting: its exit status, when it has ended. */
+export function runAlongside(command, args) {
+  return new Promise((resolve, reject) => {
+    spawn(command, args, { stdio: 'inherit' })
+      .on('error', reject)
+      .on('exit', (code) => resolve(code ?? 1))
+  })
+}
+
 /** Installs the packages when they are missing or older than the lock file. */
 export function installPackages() {
   const stamp = 'node_modules/.package-lock.json'
@@ -24,12 +33,9 @@ export function installPackages() {
  */
 export async function installEverything() {
   const inProcess = (name) =>
-    new Promise((resolve) => {
-      const program = `import('./scripts/install.mjs').then((install) => install.${name}())`
-      spawn('node', ['-e', program], { stdio: 'inherit' }).on('exit', (code) => resolve(code === 0))
-    })
+    runAlongside('node', ['-e', `import('./scripts/install.mjs').then((install) => install.${name}())`])
   const done = await Promise.all([inProcess('installPackages'), inProcess('installForTests')])
-  return done.every(Boolean)
+  return done.every((status) => status === 0)
 }
 
 /** What the tests use of Debian: a browser, readers of PDF, and makers of sound that are not this program's. */

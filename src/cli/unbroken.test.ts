@@ -21,6 +21,20 @@ const demo = createDemo('demo', 0, 'computer-keyboard').project
 const input = join(folder, 'demo.mid')
 writeFileSync(input, writeMidiFile(projectToMidi(demo, demo.tracks, 480)))
 
+/** Its first bar alone, for what takes as long as the music does. */
+function shortFile(): string {
+  const firstBar = demo.tracks.map((track) => ({
+    ...track,
+    clips: track.clips.map((clip) => ({
+      ...clip,
+      notes: clip.notes.filter(({ onsetTicks }) => onsetTicks < 40_320),
+    })),
+  }))
+  const path = join(folder, 'short.mid')
+  writeFileSync(path, writeMidiFile(projectToMidi({ ...demo, tracks: firstBar }, firstBar, 480)))
+  return path
+}
+
 describe('batch commands', () => {
   test('inspect', async () => {
     const { status, stdout, stderr } = await typed('inspect', input)
@@ -42,15 +56,7 @@ describe('batch commands', () => {
   })
 
   test('render: the whole and each part as sound of one length, as it is said', async () => {
-    const short = join(folder, 'short.mid')
-    const firstBar = demo.tracks.map((track) => ({
-      ...track,
-      clips: track.clips.map((clip) => ({
-        ...clip,
-        notes: clip.notes.filter(({ onsetTicks }) => onsetTicks < 40_320),
-      })),
-    }))
-    writeFileSync(short, writeMidiFile(projectToMidi({ ...demo, tracks: firstBar }, firstBar, 480)))
+    const short = shortFile()
     const [out, stems] = [join(folder, 'short.wav'), join(folder, 'stems of short')]
     const rendered = await typed(
       'render',
@@ -439,11 +445,15 @@ describe('the built command, started as a program', () => {
     expect(JSON.parse(stdout).notes).toBe(255)
   })
 
-  test('what it loads only for some commands is found: pages, the engraving library, fonts', () => {
-    const out = join(folder, 'built.pdf')
-    const { status, stderr } = start('score', input, '--out', out)
-    expect({ status, stderr }).toEqual({ status: 0, stderr: '' })
-    expect(lookIntoPdf(readFileSync(out)).pages).toBe(1)
+  test('from any folder it finds what it loads only for some commands: fonts, the engraving library, instruments', () => {
+    const here = (...args: string[]) =>
+      spawnSync('node', [join(process.cwd(), 'bin/unbroken.mjs'), ...args], { encoding: 'utf8', cwd: folder })
+    const printed = here('score', 'demo.mid', '--out', 'built.pdf')
+    expect(printed).toMatchObject({ status: 0, stderr: '' })
+    expect(lookIntoPdf(readFileSync(join(folder, 'built.pdf'))).pages).toBe(1)
+    const sounded = here('render', shortFile(), '--out', 'built.ogg')
+    expect(sounded).toMatchObject({ status: 0, stderr: '' })
+    expect(readFileSync(join(folder, 'built.ogg')).subarray(0, 4).toString('latin1')).toBe('OggS')
   })
 
   test('a bad input ends with 1, its words on standard error', () => {

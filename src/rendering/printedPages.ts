@@ -1,6 +1,5 @@
 import { readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
-import { join } from 'node:path'
 import type { ScoreHeadings } from '@/core/notation/headings'
 import type { Score } from '@/core/notation/score'
 import { defaultPageSetup, type PaperName } from '@/core/pages/pageSetup'
@@ -9,9 +8,9 @@ import { pageSvg } from '@/engine/print/pageSvg'
 import { pictureStyle } from '@/engine/print/pictureStyle'
 import { partOf, printBook } from '@/engine/print/printBook'
 import { writePdf } from '@/engine/print/writePdf'
+import { inProject } from './projectFolder'
 
-/** Packages are found from the project's own folder, in which everything here is run. */
-const { resolve } = createRequire(join(process.cwd(), 'package.json'))
+const resolve = (file: string) => createRequire(inProject('package.json')).resolve(file)
 const sheetFont = (name: string) =>
   new Uint8Array(readFileSync(resolve(`@fontsource/source-serif-4/files/source-serif-4-${name}.woff`)))
 const scripts = ['latin', 'latin-ext', 'cyrillic', 'greek']

@@ -5,18 +5,15 @@ import type { Project } from '@/core/project/schema'
 import { safeFileName } from '@/core/separation/splitFile'
 import { renderSoundFiles } from '@/engine/soundFiles/soundFiles'
 import { type SoundWish, soundOrderOf } from '@/engine/soundFiles/soundOrder'
-
-/** Where the instruments are: these commands are run from the project's own folder. */
-const instruments = 'public/instruments'
-const encoder = 'node_modules/wasm-media-encoders/wasm/ogg.wasm'
+import { inProject } from './projectFolder'
 
 async function bankOf(id: string): Promise<ArrayBuffer> {
-  const file = readFileSync(join(instruments, `${id}.sf3`))
+  const file = readFileSync(inProject('public', 'instruments', `${id}.sf3`))
   return file.buffer.slice(file.byteOffset, file.byteOffset + file.byteLength) as ArrayBuffer
 }
 
 async function oggWasm(): Promise<ArrayBuffer> {
-  const file = readFileSync(encoder)
+  const file = readFileSync(inProject('node_modules', 'wasm-media-encoders', 'wasm', 'ogg.wasm'))
   return file.buffer.slice(file.byteOffset, file.byteOffset + file.byteLength) as ArrayBuffer
 }
 

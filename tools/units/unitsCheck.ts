@@ -76,9 +76,8 @@ interface Meeting {
 
 /** Where two units meet in a node. */
 function meetings(node: ts.Node, units: Units, checker: ts.TypeChecker): Meeting[] {
-  const meet = (expression: ts.Expression, asked: string | null): Meeting[] => [
-    { given: units.of(expression), asked, place: short(node) },
-  ]
+  const meet = (expression: ts.Expression, asked: string | null): Meeting[] =>
+    asked ? [{ given: units.of(expression), asked, place: short(node) }] : []
   if (ts.isBinaryExpression(node)) {
     const operator = node.operatorToken.kind
     if (
@@ -114,11 +113,14 @@ function argumentMeetings(
     const known = given.map((argument) => units.of(argument)).filter((unit) => unit !== null)
     return known.map((unit) => ({ given: unit, asked: known[0]!, place: short(node) }))
   }
+  const givenUnits = given.map((argument) => units.of(argument))
+  // What is called is looked up only where a unit is given: that costs most.
+  if (givenUnits.every((unit) => unit === null)) return []
   const parameters = checker.getResolvedSignature(node)?.parameters ?? []
-  return given.flatMap((argument, index) => {
+  return givenUnits.flatMap((unit, index) => {
     const parameter = parameters[index]?.valueDeclaration
-    if (!parameter || !ts.isParameter(parameter) || parameter.dotDotDotToken) return []
-    return [{ given: units.of(argument), asked: units.ofDeclared(parameter), place: short(node) }]
+    if (!unit || !parameter || !ts.isParameter(parameter) || parameter.dotDotDotToken) return []
+    return [{ given: unit, asked: units.ofDeclared(parameter), place: short(node) }]
   })
 }
 
@@ -128,6 +130,7 @@ class Units {
   constructor(private readonly checker: ts.TypeChecker) {}
 
   of(expression: ts.Expression): string | null {
+    if (isNeverNumber(expression)) return null
     if (
       ts.isParenthesizedExpression(expression) ||
       ts.isNonNullExpression(expression) ||
@@ -162,14 +165,15 @@ class Units {
   ofDeclared(node: ts.VariableDeclaration | ts.ParameterDeclaration | ts.PropertyDeclaration): string | null {
     const declared = node.type ? this.ofType(this.checker.getTypeFromTypeNode(node.type)) : null
     if (declared) return declared
-    return ts.isIdentifier(node.name) && this.isNumber(node.name) ? unitOfName(node.name.text) : null
+    const named = ts.isIdentifier(node.name) ? unitOfName(node.name.text) : null
+    return named && this.isNumber(node.name) ? named : null
   }
 
   ofProperty(node: ts.PropertyAssignment): string | null {
     const declared = this.ofType(this.checker.getContextualType(node.initializer))
     if (declared) return declared
-    const isNamed = ts.isIdentifier(node.name) && this.isNumber(node.initializer)
-    return isNamed ? unitOfName((node.name as ts.Identifier).text) : null
+    const named = ts.isIdentifier(node.name) ? unitOfName(node.name.text) : null
+    return named && this.isNumber(node.initializer) ? named : null
   }
 
   ofResult(node: ts.ReturnStatement): string | null {
@@ -263,6 +267,17 @@ function unitOfName(name: string): string | null {
   const whole = name.charAt(0).toUpperCase() + name.slice(1)
   return unitOfSuffix[whole] ?? null
 }
+
+/** What is no number by how it is written, so that its type need not be looked up. */
+const isNeverNumber = (expression: ts.Expression) =>
+  ts.isFunctionLike(expression) ||
+  ts.isObjectLiteralExpression(expression) ||
+  ts.isArrayLiteralExpression(expression) ||
+  ts.isStringLiteralLike(expression) ||
+  ts.isTemplateExpression(expression) ||
+  ts.isJsxElement(expression) ||
+  ts.isJsxSelfClosingElement(expression) ||
+  ts.isJsxFragment(expression)
 
 /** A number written out that leaves the unit what it is. */
 function isPlainFactor(expression: ts.Expression): boolean {
