@@ -1,5 +1,6 @@
 import type { ClickSettings } from '@/core/capture/clickSettings'
 import type { TakeEvents } from '@/core/capture/takeEvents'
+import type { PlayedTo } from '@/core/capture/takeInfo'
 import type { ClockPoint, Compensation } from '@/core/capture/takePlacement'
 import type { EffectSlot } from '@/core/effects/catalogue'
 import type { ChainPlan } from '@/core/effects/chainRun'
@@ -190,9 +191,12 @@ export type FromEngine =
   | (JournalTake & {
       readonly type: 'takeFinished'
       readonly endMs: Milliseconds
+      readonly playedTo: PlayedTo
       readonly events: TakeEvents
       readonly clockPoints: readonly ClockPoint[]
     })
+  /** The tempo or meter was changed while a take is recorded: it comes into force after it. */
+  | { readonly type: 'tempoWaits' }
   /** What could not be stored is stored now. */
   | { readonly type: 'journalCaughtUp' }
   | { readonly type: 'journalFailed'; readonly isFull: boolean; readonly reason: string }

@@ -1,27 +1,14 @@
-import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
+import type { DBSchema } from 'idb'
+import { openAtUse } from '@/engine/openAtUse'
 
 /** Files that were brought into a project and are kept with it: backing tracks, files that play. */
 interface AssetsSchema extends DBSchema {
   assets: { key: [string, string]; value: { projectId: string; assetId: string; bytes: Uint8Array } }
 }
 
-let database: Promise<IDBPDatabase<AssetsSchema>> | undefined
-
-function open(): Promise<IDBPDatabase<AssetsSchema>> {
-  database ??= openDB<AssetsSchema>('unbroken-voice-assets', 1, {
-    upgrade(db) {
-      db.createObjectStore('assets', { keyPath: ['projectId', 'assetId'] })
-    },
-    blocking() {
-      void database?.then((db) => db.close())
-      database = undefined
-    },
-    terminated() {
-      database = undefined
-    },
-  })
-  return database
-}
+const { open } = openAtUse<AssetsSchema>('unbroken-voice-assets', 1, (db) => {
+  db.createObjectStore('assets', { keyPath: ['projectId', 'assetId'] })
+})
 
 export async function putAsset(projectId: string, assetId: string, bytes: Uint8Array): Promise<void> {
   await (await open()).put('assets', { projectId, assetId, bytes })

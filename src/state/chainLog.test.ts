@@ -40,48 +40,9 @@ function workshop(change: (project: Project) => Project = (project) => project) 
       ticks = tick
     },
     setTrack: (semitones: number) => apply((project) => setEffects(project, trackId, up(semitones))),
-    setSource: (semitones: number) =>
-      apply((project) => ({
-        ...project,
-        sources: project.sources.map((source) => ({ ...source, effects: up(semitones) })),
-      })),
     apply,
   }
 }
-
-test('effects of a player changed while recording belong to the take, each at its place', () => {
-  const { log, at, setSource } = workshop()
-  setSource(12)
-  log.begin(5)
-  at(10_080)
-  setSource(7)
-  at(20_160)
-  setSource(5)
-  expect(log.finish(5).chains).toEqual([
-    {
-      ...address,
-      slots: up(12),
-      changes: [
-        { tick: 10_080, slots: up(7) },
-        { tick: 20_160, slots: up(5) },
-      ],
-    },
-  ])
-})
-
-test('a slider that is dragged is one change, where it began', () => {
-  const { log, at, setSource } = workshop()
-  log.begin(5)
-  for (const [tick, semitones] of [
-    [10_080, 1],
-    [11_000, 2],
-    [12_000, 3],
-  ] as const) {
-    at(tick)
-    setSource(semitones)
-  }
-  expect(log.finish(5).chains[0]!.changes).toEqual([{ tick: 10_080, slots: up(3) }])
-})
 
 test('a pattern of a track that is changed while it plays stays as it was at the start, with its changes', () => {
   const { log, store, at, trackId, setTrack } = workshop()
@@ -96,36 +57,42 @@ test('a pattern of a track that is changed while it plays stays as it was at the
   log.begin(5)
   at(40_320)
   setTrack(-12)
-  const after = log.finish(5).afterwards(store.getState().project)
+  const after = log.finish(5)(store.getState().project)
   const track = after.tracks.find((each) => each.id === trackId)!
   expect(track.effects).toEqual(up(12))
   // What was changed in an earlier performance after this place has been played over.
   expect(track.effectChanges).toEqual([earlier, { tick: 40_320, slots: up(-12) }])
 })
 
-test('a take that was not recorded just now has the effects of now and ends no recording', () => {
-  const { log, at, setSource } = workshop()
+test('a take that was not recorded just now changes nothing else, and ends no recording', () => {
+  const { log, store, at, trackId, setTrack } = workshop()
   log.begin(5)
   at(10_080)
-  setSource(7)
-  expect(log.finish(4).chains).toEqual([{ ...address, slots: up(7), changes: [] }])
-  expect(log.finish(5).chains[0]!.changes).toHaveLength(1)
+  setTrack(7)
+  const { project } = store.getState()
+  expect(log.finish(4)(project)).toBe(project)
+  expect(
+    log
+      .finish(5)(project)
+      .tracks.find(({ id }) => id === trackId)!.effectChanges,
+  ).toHaveLength(1)
 })
 
 test('a generator rests when what it played is on armed tracks, and plays on when nobody recorded it', () => {
   const { log, store, apply } = workshop((project) => addGenerator(project, 'chords').project)
   log.begin(5)
-  expect(log.finish(5).afterwards(store.getState().project).generators[0]!.isPlaying).toBe(false)
+  expect(log.finish(5)(store.getState().project).generators[0]!.isPlaying).toBe(false)
   apply((project) => ({ ...project, tracks: project.tracks.map((track) => ({ ...track, isArmed: false })) }))
   log.begin(6)
-  expect(log.finish(6).afterwards(store.getState().project).generators[0]!.isPlaying).toBe(true)
+  expect(log.finish(6)(store.getState().project).generators[0]!.isPlaying).toBe(true)
 })
 
 test('after it is closed nothing is followed', () => {
-  const { log, at, setSource } = workshop()
+  const { log, store, at, trackId, setTrack } = workshop()
   log.begin(5)
   log.close()
   at(10_080)
-  setSource(7)
-  expect(log.finish(5).chains).toEqual([])
+  setTrack(7)
+  const after = log.finish(5)(store.getState().project)
+  expect(after.tracks.find(({ id }) => id === trackId)!.effectChanges).toEqual([])
 })

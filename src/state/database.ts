@@ -1,4 +1,4 @@
-import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
+import type { DBSchema } from 'idb'
 import { stretchOf } from '@/core/capture/takeInfo'
 import {
   type ClipContent,
@@ -15,6 +15,7 @@ import type { Clip, Project } from '@/core/project/schema'
 import { boundedName, nameWith } from '@/core/text/bounded'
 import { journal } from '@/engine/journal/journal'
 import { keptSounds } from '@/engine/keptSound/keptSounds'
+import { openAtUse } from '@/engine/openAtUse'
 import { assetsOf, deleteAssetsOf, putAsset } from './assets'
 
 interface StoredProject {
@@ -51,41 +52,13 @@ export interface ProjectSummary {
 /** Deleted projects are kept this long. */
 const trashMs = 7 * 24 * 3600 * 1000
 
-let database: Promise<IDBPDatabase<ProjectsSchema>> | undefined
-/** The same when it is open: a page that is being left has no time to wait. */
-let opened: IDBPDatabase<ProjectsSchema> | undefined
-
-function open(): Promise<IDBPDatabase<ProjectsSchema>> {
-  const forget = () => {
-    database = undefined
-    opened = undefined
+const { open, opened } = openAtUse<ProjectsSchema>('unbroken-voice', 2, (db, oldVersion) => {
+  if (oldVersion < 1) {
+    db.createObjectStore('projects', { keyPath: 'id' })
+    db.createObjectStore('clips', { keyPath: ['projectId', 'clipId'] })
   }
-  database ??= openDB<ProjectsSchema>('unbroken-voice', 2, {
-    upgrade(db, oldVersion) {
-      if (oldVersion < 1) {
-        db.createObjectStore('projects', { keyPath: 'id' })
-        db.createObjectStore('clips', { keyPath: ['projectId', 'clipId'] })
-      }
-      db.createObjectStore('aside', { keyPath: ['projectId', 'atMs'] })
-    },
-    // Another tab brings the database up to date, or the browser clears it: this connection must not stand in the way.
-    blocking() {
-      opened?.close()
-      forget()
-    },
-    terminated: forget,
-  }).then(
-    (db) => {
-      opened = db
-      return db
-    },
-    (error) => {
-      forget()
-      throw error
-    },
-  )
-  return database
-}
+  db.createObjectStore('aside', { keyPath: ['projectId', 'atMs'] })
+})
 
 /** Only a moment of deletion makes a project a deleted one; a record without that field is none. */
 function isTrashed({ trashedAtMs }: StoredProject): boolean {
@@ -202,7 +175,7 @@ export async function saveProject(
   if (problem) throw new RangeError(problem)
   const clips = project.tracks.flatMap((track) => track.clips)
   const alive = new Set(clips.map((clip) => clip.id))
-  const db = isLeaving && opened ? opened : await open()
+  const db = (isLeaving && opened()) || (await open())
   const transaction = db.transaction(['projects', 'clips'], 'readwrite')
   const store = transaction.objectStore('clips')
   const projects = transaction.objectStore('projects')

@@ -109,7 +109,7 @@ export function createEngineLink(listeners: EngineListeners) {
 
 type Said = Extract<
   FromEngine,
-  { type: 'slept' | 'refused' | 'journalCaughtUp' | 'journalFailed' | 'failed' }
+  { type: 'slept' | 'refused' | 'tempoWaits' | 'journalCaughtUp' | 'journalFailed' | 'failed' }
 >
 
 function inWords(message: Said): { readonly text: string; readonly isProblem: boolean } {
@@ -123,6 +123,11 @@ function inWords(message: Said): { readonly text: string; readonly isProblem: bo
       return {
         text: `Something that is no MIDI message came over the cable ${cableName(message.portId) ?? ''} and was left out: ${message.reason}. Everything else from there is kept.`,
         isProblem: true,
+      }
+    case 'tempoWaits':
+      return {
+        text: 'What is being recorded goes on at the tempo and in the meter it began with; the new ones are in force when the take has ended.',
+        isProblem: false,
       }
     case 'journalCaughtUp':
       return { text: 'There is room again: everything that was played is stored.', isProblem: false }

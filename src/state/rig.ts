@@ -1,10 +1,11 @@
-import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
+import type { DBSchema } from 'idb'
 import { createStore } from 'zustand/vanilla'
 import { z } from '@/core/border/checks'
 import { chainSchema, type EffectSlot } from '@/core/effects/catalogue'
 import { type Track, trackHeadSchema } from '@/core/project/schema'
 import { readTemplate, type Template } from '@/core/project/template'
 import { boundedName, longestName } from '@/core/text/bounded'
+import { openAtUse } from '@/engine/openAtUse'
 
 /** What belongs to the place where one works, not to one project: cables, templates, chains of effects, names of kits. */
 interface RigSchema extends DBSchema {
@@ -14,28 +15,14 @@ interface RigSchema extends DBSchema {
   kits: { key: string; value: { name: string } }
 }
 
-let database: Promise<IDBPDatabase<RigSchema>> | undefined
-
-function open(): Promise<IDBPDatabase<RigSchema>> {
-  database ??= openDB<RigSchema>('unbroken-voice-rig', 3, {
-    upgrade(db, oldVersion) {
-      if (oldVersion < 1) {
-        db.createObjectStore('cables', { keyPath: 'name' })
-        db.createObjectStore('templates', { keyPath: 'id' })
-      }
-      if (oldVersion < 2) db.createObjectStore('chains', { keyPath: 'name' })
-      db.createObjectStore('kits', { keyPath: 'name' })
-    },
-    blocking() {
-      void database?.then((db) => db.close())
-      database = undefined
-    },
-    terminated() {
-      database = undefined
-    },
-  })
-  return database
-}
+const { open } = openAtUse<RigSchema>('unbroken-voice-rig', 3, (db, oldVersion) => {
+  if (oldVersion < 1) {
+    db.createObjectStore('cables', { keyPath: 'name' })
+    db.createObjectStore('templates', { keyPath: 'id' })
+  }
+  if (oldVersion < 2) db.createObjectStore('chains', { keyPath: 'name' })
+  db.createObjectStore('kits', { keyPath: 'name' })
+})
 
 /** One cable is always there, so that two programs can be joined without setting up anything. */
 export const firstCable = 'Quayside'

@@ -197,7 +197,7 @@ export async function openSession(loaded: LoadedProject) {
     projectId: initial.id,
     store,
     live,
-    performed: chainLog.finish,
+    afterwards: chainLog.finish,
     notify,
   })
   takeKeeper.lookForInterrupted().catch(saying('Interrupted takes could not be looked for'))

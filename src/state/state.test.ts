@@ -1,9 +1,11 @@
 import 'fake-indexeddb/auto'
 import { openDB } from 'idb'
 import { createDemo } from '@/core/demo/harbourEvening'
+import { newSlot } from '@/core/effects/catalogue'
 import { changeTrack } from '@/core/project/commands'
 import { headOf } from '@/core/project/content'
 import { journal } from '@/engine/journal/journal'
+import { openAtUse } from '@/engine/openAtUse'
 import {
   asideOf,
   duplicateProject,
@@ -22,7 +24,7 @@ import { dismissRecording, interruptedRecordings, recoverRecording } from './tak
 const demo = createDemo('demo', 1000, 'computer-keyboard')
 
 /** A take that is neither a stretch nor a loop. */
-const openTake = { endTicks: null, earlyMs: 60, passMs: null }
+const openTake = { endTicks: null, earlyMs: 60, passMs: null, playedTo: null }
 
 /** Writes a record as no version of the program would, or as a very old one did. */
 async function putRecord(record: object): Promise<void> {
@@ -173,12 +175,12 @@ describe('the journal', () => {
     const take = { projectId: 'q', startTicks: 0, anchorMs: 0, ...openTake }
     for (const takeSerial of [901, 902, 903]) {
       await journal.begin({ ...take, takeSerial, endMs: null })
-      if (takeSerial !== 903) await journal.append('q', takeSerial, 0, demo.events)
+      if (takeSerial !== 903) await journal.append('q', takeSerial, 0, demo.events, [])
     }
     await journal.finish({ ...take, takeSerial: 901, endMs: 5000 })
     // 903 holds nothing that anybody played.
     expect(await interruptedRecordings(project)).toEqual([901, 902])
-    expect(await recoverRecording('q', 901)).toMatchObject({
+    expect(await recoverRecording(project, 901)).toMatchObject({
       endMs: 5000,
       events: { count: demo.events.count },
     })
@@ -207,10 +209,61 @@ describe('the journal', () => {
       data1: demo.events.data1.slice(from, to),
       data2: demo.events.data2.slice(from, to),
     })
-    await journal.append('p', 7, 0, part(0, half))
-    await journal.append('p', 7, 1, part(half, demo.events.count))
+    await journal.append('p', 7, 0, part(0, half), [])
+    await journal.append('p', 7, 1, part(half, demo.events.count), [])
     expect(await journal.eventsOf('p', 7)).toEqual(demo.events)
     expect(await journal.takesOf('p')).toMatchObject([{ takeSerial: 7, endMs: null }])
+  })
+
+  test('a beginning that is tried again after the end takes nothing back', async () => {
+    const take = { projectId: 'late', takeSerial: 1, startTicks: 0, anchorMs: 0, ...openTake }
+    await journal.finish({ ...take, endMs: 900 })
+    await journal.begin({ ...take, endMs: null })
+    expect(await journal.takesOf('late')).toMatchObject([{ endMs: 900 }])
+  })
+
+  test('a recording that was cut off comes back as it was played to, whatever the project is by then', async () => {
+    const [first, second] = demo.project.tracks
+    const address = { portId: 'keys', channel: 3 }
+    const playedTo = {
+      tempos: [{ tick: 0, tempoBpm: 61 }],
+      listeners: [{ trackId: second!.id, routes: second!.routes }],
+      compensations: [{ ...address, compensationMs: 12 }],
+      chains: [{ ...address, slots: [newSlot('transpose', 'a', { semitones: 5 })], changes: [] }],
+    }
+    const take = { projectId: 'cut', takeSerial: 950, startTicks: 0, anchorMs: 0, ...openTake, playedTo }
+    const points = [
+      { timeMs: 0, ticks: 0 },
+      { timeMs: 500, ticks: 9000 },
+    ]
+    await journal.begin({ ...take, endMs: null })
+    await journal.append('cut', 950, 0, demo.events, points.slice(0, 1))
+    await journal.append('cut', 950, 1, { ...demo.events, count: 0 }, points.slice(1))
+    const now = {
+      ...demo.project,
+      id: 'cut',
+      tempos: [{ tick: 0, tempoBpm: 200 }],
+      tracks: demo.project.tracks.map((track) => ({ ...track, isArmed: track === first })),
+    }
+    expect(await recoverRecording(now, 950)).toMatchObject({ playedTo, clockPoints: points })
+    // An older program did not keep it: then the piece as it is says so.
+    await journal.begin({ ...take, takeSerial: 951, endMs: null, playedTo: null })
+    expect((await recoverRecording(now, 951))!.playedTo).toMatchObject({
+      tempos: [{ tick: 0, tempoBpm: 200 }],
+      listeners: [{ trackId: first!.id }],
+    })
+  })
+
+  test('a store that could not be opened once is opened at the next use', async () => {
+    const db = openAtUse('opened late', 1, () => undefined)
+    const open = jest.spyOn(indexedDB, 'open').mockImplementationOnce(() => {
+      throw new Error('not now')
+    })
+    await expect(db.open()).rejects.toThrow('not now')
+    expect(db.opened()).toBeNull()
+    open.mockRestore()
+    expect((await db.open()).name).toBe('opened late')
+    expect(db.opened()).not.toBeNull()
   })
 })
 

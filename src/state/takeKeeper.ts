@@ -1,6 +1,6 @@
 import type { Milliseconds } from '@/core/time/units'
 import { journal } from '@/engine/journal/journal'
-import type { PerformedChains } from './chainLog'
+import type { Afterwards } from './chainLog'
 import type { LiveStore } from './liveState'
 import type { ProjectStore } from './projectStore'
 import {
@@ -15,12 +15,13 @@ interface TakeKeeperOptions {
   readonly projectId: string
   readonly store: ProjectStore
   readonly live: LiveStore
-  performed(takeSerial: number): PerformedChains
+  /** What else a recording changes in the project. */
+  afterwards(takeSerial: number): Afterwards
   notify(text: string, isProblem?: boolean): void
 }
 
 /** What becomes of recordings: takes of the project, or offered again when they were cut off. */
-export function createTakeKeeper({ projectId, store, live, performed, notify }: TakeKeeperOptions) {
+export function createTakeKeeper({ projectId, store, live, afterwards, notify }: TakeKeeperOptions) {
   /** Takes in the project that the journal still counts as not filed, since no stored project has them yet. */
   const unfiled = new Set<number>()
 
@@ -31,7 +32,7 @@ export function createTakeKeeper({ projectId, store, live, performed, notify }: 
   }
 
   function keep(recording: FinishedRecording): void {
-    const finished = finishRecording(store, recording, performed(recording.takeSerial))
+    const finished = finishRecording(store, recording, afterwards(recording.takeSerial))
     switch (finished.outcome) {
       case 'empty':
         notify('Nothing was played, so no take was kept.')
@@ -75,7 +76,7 @@ export function createTakeKeeper({ projectId, store, live, performed, notify }: 
     },
 
     async recover(takeSerial: number): Promise<void> {
-      const recording = await recoverRecording(projectId, takeSerial)
+      const recording = await recoverRecording(store.getState().project, takeSerial)
       if (recording) keep(recording)
     },
 

@@ -1,25 +1,26 @@
 import { splitPasses } from '@/core/capture/passes'
 import { sumAccounts, type TakeAccount } from '@/core/capture/takeAccount'
 import type { TakeEvents } from '@/core/capture/takeEvents'
-import type { TakeInfo } from '@/core/capture/takeInfo'
+import type { PlayedTo, TakeInfo } from '@/core/capture/takeInfo'
 import type { ClockPoint } from '@/core/capture/takePlacement'
 import { takeToNotes } from '@/core/capture/takeToNotes'
 import { atItsSpeed } from '@/core/project/atItsSpeed'
 import { addTakes, keepBeside, type RecordedTake, restoreAsPlayed } from '@/core/project/commands'
-import { compensationsOf } from '@/core/project/compensations'
-import { contextOf } from '@/core/project/context'
 import type { Project } from '@/core/project/schema'
 import { layTake } from '@/core/project/takeWays'
 import { MeterMap } from '@/core/time/meterMap'
 import { TempoMap } from '@/core/time/tempoMap'
 import type { Milliseconds } from '@/core/time/units'
+import { engineSetupOf } from '@/engine/enginePicture'
 import { type JournaledTake, journal } from '@/engine/journal/journal'
-import type { PerformedChains } from './chainLog'
+import { playedTo } from '@/engine/transport/playedTo'
+import type { Afterwards } from './chainLog'
 import type { ProjectStore } from './projectStore'
 
 /** A recording as the engine or the journal hands it over. */
 export interface FinishedRecording extends JournaledTake {
   readonly endMs: Milliseconds
+  readonly playedTo: PlayedTo
   readonly events: TakeEvents
   readonly clockPoints: readonly ClockPoint[]
 }
@@ -53,7 +54,7 @@ export function reserveTakeSerial(store: ProjectStore): number {
 export function finishRecording(
   store: ProjectStore,
   recording: FinishedRecording,
-  performed: PerformedChains,
+  afterwards: Afterwards,
 ): FinishedTake {
   if (recording.events.count === 0) return { outcome: 'empty' }
   const { project } = store.getState()
@@ -73,12 +74,15 @@ export function finishRecording(
   const { keeps } = project.recording
   for (const [index, pass] of passes.entries()) {
     const take: TakeInfo = {
-      ...takeInfo(project, recording, performed),
+      ...recording.playedTo,
+      startTicks: recording.startTicks,
+      earlyMs: recording.earlyMs,
+      clockPoints: [...recording.clockPoints],
       serial: serials[index]!,
       name: isLoop ? `${name}, pass ${pass.index + 1}` : name,
       recordedAtMs: pass.anchorMs,
       anchorMs: pass.anchorMs,
-      durationMs: passMs ?? lengthMs(project, recording),
+      durationMs: passMs ?? lengthMs(recording),
       eventCount: pass.events.count,
       loop: isLoop ? { firstSerial: recording.takeSerial, pass: pass.index + 1 } : null,
     }
@@ -110,9 +114,7 @@ export function finishRecording(
     .getState()
     .apply(`record ${isLoop ? `${passes.length} passes` : name}`, (before) =>
       keepBeside(
-        performed.afterwards(
-          recorded(addTakes(before, takes, nextSerial, takeMode === 'fresh' ? 'fresh' : 'layered')),
-        ),
+        afterwards(recorded(addTakes(before, takes, nextSerial, takeMode === 'fresh' ? 'fresh' : 'layered'))),
         asPlayed,
       ),
     )
@@ -134,30 +136,21 @@ export function finishRecording(
   return { outcome: 'kept', account: sumAccounts(accounts), name, serials, stored }
 }
 
-function takeInfo(project: Project, recording: FinishedRecording, performed: PerformedChains) {
-  return {
-    startTicks: recording.startTicks,
-    tempos: atItsSpeed(project).tempos,
-    listeners: project.tracks
-      .filter((track) => track.isArmed)
-      .map((track) => ({ trackId: track.id, routes: [...track.routes] })),
-    compensations: compensationsOf(project),
-    earlyMs: recording.earlyMs,
-    clockPoints: [...recording.clockPoints],
-    chains: performed.chains.map(({ slots, changes, ...address }) => ({
-      ...address,
-      slots: [...slots],
-      changes: changes.map((change) => ({ tick: change.tick, slots: [...change.slots] })),
-    })),
-  }
+/** What would be played to now: for recordings of an older version of the program, which did not say. */
+function asItIs(project: Project): PlayedTo {
+  const setup = engineSetupOf(atItsSpeed(project), () => 0)
+  return playedTo(setup, setup.tempos)
 }
 
-function lengthMs(
-  project: Project,
-  { startTicks, endTicks, anchorMs, endMs }: FinishedRecording,
-): Milliseconds {
+function lengthMs({
+  startTicks,
+  endTicks,
+  anchorMs,
+  endMs,
+  playedTo: { tempos },
+}: FinishedRecording): Milliseconds {
   if (endTicks === null) return Math.max(0, endMs - anchorMs)
-  const { tempoMap } = contextOf(atItsSpeed(project))
+  const tempoMap = new TempoMap(tempos)
   return tempoMap.msAt(endTicks) - tempoMap.msAt(startTicks)
 }
 
@@ -178,8 +171,9 @@ function placementOf(take: TakeInfo, meters: Project['meters']) {
 }
 
 function journaled(recording: FinishedRecording): JournaledTake {
-  const { projectId, takeSerial, startTicks, endTicks, anchorMs, endMs, earlyMs, passMs } = recording
-  return { projectId, takeSerial, startTicks, endTicks, anchorMs, endMs, earlyMs, passMs }
+  const { projectId, takeSerial, startTicks, endTicks, anchorMs, endMs, earlyMs, passMs, playedTo } =
+    recording
+  return { projectId, takeSerial, startTicks, endTicks, anchorMs, endMs, earlyMs, passMs, playedTo }
 }
 
 /** Recordings that a crash or a closed page cut off before the stored project had them: their numbers. */
@@ -199,16 +193,20 @@ export async function interruptedRecordings(project: Project): Promise<number[]>
 
 /** An interrupted recording up to its last event, finished in the journal. */
 export async function recoverRecording(
-  projectId: string,
+  project: Project,
   takeSerial: number,
 ): Promise<FinishedRecording | null> {
+  const projectId = project.id
   const take = (await journal.takesOf(projectId)).find((candidate) => candidate.takeSerial === takeSerial)
   if (!take) return null
-  const events = await journal.eventsOf(projectId, takeSerial)
+  const [events, clockPoints] = await Promise.all([
+    journal.eventsOf(projectId, takeSerial),
+    journal.clockPointsOf(projectId, takeSerial),
+  ])
   const lastMs = events.timesMs.reduce((last, timeMs) => Math.max(last, timeMs), take.anchorMs)
   const endMs = take.endMs ?? lastMs
   await journal.finish({ ...take, endMs })
-  return { ...take, endMs, events, clockPoints: [] }
+  return { ...take, endMs, playedTo: take.playedTo ?? asItIs(project), events, clockPoints }
 }
 
 export async function dismissRecording(projectId: string, takeSerial: number): Promise<void> {

@@ -73,7 +73,14 @@ function bench({ playsOn = false } = {}) {
     async play() {
       const sent = hearing.told(piece).tracks.filter(({ sendTo }) => sendTo !== null)
       done.push(`play ${sent.map(({ name }) => name).join(', ')}`)
-      tell({ state: 'playing', fromTicks: 0, startedAtMs: epochNowMs() - 60_000, loop: null, line: null })
+      tell({
+        state: 'playing',
+        fromTicks: 0,
+        startedAtMs: epochNowMs() - 60_000,
+        loop: null,
+        line: null,
+        tempos: [],
+      })
       listener?.({ portId: 'in', timeMs: epochNowMs() - 60_000, status: 0x90, data1: 72, data2: 80 })
       if (!playsOn) stopped()
     },

@@ -108,7 +108,7 @@ test('a reader records nothing; while it records the place stays', async () => {
   await control.record()
   expect(told).toEqual([])
   store.getState().setReadOnly(false)
-  setTransport({ state: 'recording', fromTicks: 0, startedAtMs: 0, loop: null, line: null })
+  setTransport({ state: 'recording', fromTicks: 0, startedAtMs: 0, loop: null, line: null, tempos: [] })
   control.seek(bar)
   expect(told).toEqual([])
 })

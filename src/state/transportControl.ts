@@ -37,9 +37,7 @@ export function createTransportControl(options: TransportOptions) {
     const transport = options.transport()
     if (transport.state === 'stopped' || transport.state === 'waiting')
       return { pass: 0, ticks: transport.ticks }
-    return new Timeline(contextOf(atItsSpeed(store.getState().project)).tempoMap, transport).placeAt(
-      epochNowMs(),
-    )
+    return new Timeline(transport).placeAt(epochNowMs())
   }
 
   /** The marked stretch, while it is to be looped. */

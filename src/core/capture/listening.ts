@@ -1,3 +1,4 @@
+import type { TempoChange } from '../time/tempoMap'
 import type { Milliseconds } from '../time/units'
 import { joinTakeEvents, type TakeEvents, TakeRecorder } from './takeEvents'
 import type { ClockPoint } from './takePlacement'
@@ -7,6 +8,11 @@ export const listeningMs: Milliseconds = 30 * 60_000
 /** Events of about this much time are kept and dropped together. */
 const stretchMs: Milliseconds = 60_000
 
+/** Where the piece was when a note was played along to it, and the tempi it ran at. */
+export interface HeardPlace extends ClockPoint {
+  readonly tempos: readonly TempoChange[]
+}
+
 /**
  * Remembers what was played while nothing was recording, the last half hour of it, so that it can become a take
  * afterwards.
@@ -15,7 +21,7 @@ export class Listening {
   private stretches: { readonly startMs: Milliseconds; readonly recorder: TakeRecorder }[] = []
   private strokes = 0
   /** Where the first remembered note was played, if along to the piece. */
-  private place: ClockPoint | null = null
+  private place: HeardPlace | null = null
 
   /** Note-ons remembered, counted with those of dropped stretches taken off. */
   get noteCount(): number {
@@ -31,7 +37,7 @@ export class Listening {
     status: number,
     data1: number,
     data2: number,
-    placeOf: () => ClockPoint | null = () => null,
+    placeOf: () => HeardPlace | null = () => null,
   ): void {
     let last = this.stretches.at(-1)
     if (!last || timeMs - last.startMs >= stretchMs) {
@@ -45,7 +51,7 @@ export class Listening {
   }
 
   /** All that is remembered, from the first note-on; what it was is forgotten. */
-  take(): { readonly events: TakeEvents; readonly place: ClockPoint | null } {
+  take(): { readonly events: TakeEvents; readonly place: HeardPlace | null } {
     const { place } = this
     const events = joinTakeEvents(this.stretches.map((stretch) => stretch.recorder.slice()))
     this.clear()

@@ -34,6 +34,9 @@ export const takeInfoSchema = z.object({
 
 export type TakeInfo = Readonly<z.infer<typeof takeInfoSchema>>
 
+/** What a take is played to: along which tempi, for whom, how late, through which effects. */
+export type PlayedTo = Pick<TakeInfo, 'tempos' | 'listeners' | 'compensations' | 'chains'>
+
 /** The time a take was played in, on the epoch clock. */
 export function stretchOf({ anchorMs, durationMs }: Pick<TakeInfo, 'anchorMs' | 'durationMs'>): KeptStretch {
   return { fromMs: anchorMs, toMs: anchorMs + durationMs }

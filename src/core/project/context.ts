@@ -1,6 +1,6 @@
 import type { MusicalContext } from '../effects/noteEffect'
 import { MeterMap } from '../time/meterMap'
-import { TempoMap } from '../time/tempoMap'
+import { tempoMapOf } from '../time/tempoMap'
 import type { Project } from './schema'
 
 const contexts = new WeakMap<
@@ -12,7 +12,7 @@ const contexts = new WeakMap<
 export function contextOf({ tempos, meters }: Pick<Project, 'tempos' | 'meters'>): MusicalContext {
   let known = contexts.get(tempos)
   if (known?.meters !== meters) {
-    known = { meters, context: { tempoMap: new TempoMap(tempos), meterMap: new MeterMap(meters) } }
+    known = { meters, context: { tempoMap: tempoMapOf(tempos), meterMap: new MeterMap(meters) } }
     contexts.set(tempos, known)
   }
   return known.context

@@ -69,6 +69,18 @@ export class TempoMap {
   }
 }
 
+const maps = new WeakMap<readonly TempoChange[], TempoMap>()
+
+/** The map of some tempi, the same object as long as they are. */
+export function tempoMapOf(changes: readonly TempoChange[]): TempoMap {
+  let map = maps.get(changes)
+  if (!map) {
+    map = new TempoMap(changes)
+    maps.set(changes, map)
+  }
+  return map
+}
+
 function msPerTick(tempoBpm: BeatsPerMinute): number {
   return 60_000 / tempoBpm / TICKS_PER_QUARTER
 }

@@ -1,5 +1,7 @@
-import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
+import type { DBSchema } from 'idb'
 import { joinTakeEvents, type TakeEvents } from '@/core/capture/takeEvents'
+import type { ClockPoint } from '@/core/capture/takePlacement'
+import { openAtUse } from '../openAtUse'
 import type { JournalTake } from './journalTake'
 
 /** A take as it lies in the journal: `endMs` is null while recording, and for ever when the recording was interrupted. */
@@ -8,44 +10,53 @@ export type JournaledTake = JournalTake
 /** A take that a stored project has, or that nobody wants, is filed: it need not be offered. */
 type StoredTake = JournaledTake & { readonly isFiled: boolean }
 
+/** What was played within a short time, with where a followed clock was meanwhile. */
+interface Stretch {
+  readonly projectId: string
+  readonly takeSerial: number
+  readonly sequence: number
+  readonly events: TakeEvents
+  /** Absent in takes that were written before this was kept. */
+  readonly clockPoints?: readonly ClockPoint[]
+}
+
 interface JournalSchema extends DBSchema {
   takes: { key: [string, number]; value: StoredTake; indexes: { byProject: string } }
-  stretches: {
-    key: [string, number, number]
-    value: { projectId: string; takeSerial: number; sequence: number; events: TakeEvents }
-  }
+  stretches: { key: [string, number, number]; value: Stretch }
 }
 
-let database: Promise<IDBPDatabase<JournalSchema>> | undefined
+const { open } = openAtUse<JournalSchema>('unbroken-voice-journal', 1, (db) => {
+  db.createObjectStore('takes', { keyPath: ['projectId', 'takeSerial'] }).createIndex(
+    'byProject',
+    'projectId',
+  )
+  db.createObjectStore('stretches', { keyPath: ['projectId', 'takeSerial', 'sequence'] })
+})
 
-function open(): Promise<IDBPDatabase<JournalSchema>> {
-  database ??= openDB<JournalSchema>('unbroken-voice-journal', 1, {
-    upgrade(db) {
-      db.createObjectStore('takes', { keyPath: ['projectId', 'takeSerial'] }).createIndex(
-        'byProject',
-        'projectId',
-      )
-      db.createObjectStore('stretches', { keyPath: ['projectId', 'takeSerial', 'sequence'] })
-    },
-    blocking() {
-      void database?.then((db) => db.close())
-      database = undefined
-    },
-    terminated() {
-      database = undefined
-    },
-  })
-  return database
-}
+const stretchesOf = async (projectId: string, takeSerial: number): Promise<Stretch[]> =>
+  (await open()).getAll(
+    'stretches',
+    IDBKeyRange.bound([projectId, takeSerial, 0], [projectId, takeSerial, Number.MAX_SAFE_INTEGER]),
+  )
 
 /** Everything played, as it was played: takes are added to while recording and never changed afterwards. */
 export const journal = {
+  /** A take that goes on. One that has ended meanwhile (this was tried again for want of room) stays ended. */
   async begin(take: JournaledTake): Promise<void> {
-    await (await open()).put('takes', { ...take, isFiled: false })
+    const transaction = (await open()).transaction('takes', 'readwrite')
+    const known = await transaction.store.get([take.projectId, take.takeSerial])
+    if ((known?.endMs ?? null) === null) await transaction.store.put({ ...take, isFiled: false })
+    await transaction.done
   },
 
-  async append(projectId: string, takeSerial: number, sequence: number, events: TakeEvents): Promise<void> {
-    await (await open()).put('stretches', { projectId, takeSerial, sequence, events })
+  async append(
+    projectId: string,
+    takeSerial: number,
+    sequence: number,
+    events: TakeEvents,
+    clockPoints: readonly ClockPoint[],
+  ): Promise<void> {
+    await (await open()).put('stretches', { projectId, takeSerial, sequence, events, clockPoints })
   },
 
   async finish(take: JournaledTake): Promise<void> {
@@ -62,7 +73,7 @@ export const journal = {
     await transaction.done
   },
 
-  /** Takes written before loops and stretches were recorded, or before takes were filed, lack their fields. */
+  /** Takes written before loops and stretches were recorded, before takes were filed, or before it was kept what they are played to, lack their fields. */
   async takesOf(projectId: string): Promise<StoredTake[]> {
     const stored = await (await open()).getAllFromIndex('takes', 'byProject', projectId)
     return stored.map((take) => ({
@@ -70,17 +81,18 @@ export const journal = {
       endTicks: take.endTicks ?? null,
       earlyMs: take.earlyMs ?? 80,
       passMs: take.passMs ?? null,
+      playedTo: take.playedTo ?? null,
       isFiled: take.isFiled ?? take.endMs !== null,
     }))
   },
 
   async eventsOf(projectId: string, takeSerial: number): Promise<TakeEvents> {
-    const range = IDBKeyRange.bound(
-      [projectId, takeSerial, 0],
-      [projectId, takeSerial, Number.MAX_SAFE_INTEGER],
-    )
-    const stretches = await (await open()).getAll('stretches', range)
-    return joinTakeEvents(stretches.map((stretch) => stretch.events))
+    return joinTakeEvents((await stretchesOf(projectId, takeSerial)).map(({ events }) => events))
+  },
+
+  /** Where a followed clock was while it was played, in order. */
+  async clockPointsOf(projectId: string, takeSerial: number): Promise<ClockPoint[]> {
+    return (await stretchesOf(projectId, takeSerial)).flatMap(({ clockPoints }) => clockPoints ?? [])
   },
 
   /** A whole take at once, as it comes from a project file. */

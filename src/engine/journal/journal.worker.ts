@@ -1,5 +1,6 @@
 import { expose } from 'comlink'
 import type { TakeEvents } from '@/core/capture/takeEvents'
+import type { ClockPoint } from '@/core/capture/takePlacement'
 import type { Milliseconds } from '@/core/time/units'
 import { epochNowMs } from '../clock'
 import { journal } from './journal'
@@ -26,8 +27,9 @@ const journalApi = {
     takeSerial: number,
     sequence: number,
     events: TakeEvents,
+    clockPoints: readonly ClockPoint[],
   ): Promise<Milliseconds> {
-    await store(journal.append(projectId, takeSerial, sequence, events))
+    await store(journal.append(projectId, takeSerial, sequence, events, clockPoints))
     return epochNowMs()
   },
   /** Resolves when everything that was handed over before is stored, or has failed to be. */

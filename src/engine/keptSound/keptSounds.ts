@@ -1,5 +1,6 @@
-import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
+import type { DBSchema } from 'idb'
 import { isWithin, type KeptOutline, type KeptStretch, longestPieceMs } from '@/core/sound/keptSound'
+import { openAtUse } from '../openAtUse'
 
 /** Port and beginning of a piece: two inputs may begin one at the same moment. */
 type PieceKey = [projectId: string, portId: string, startMs: number]
@@ -10,28 +11,11 @@ interface KeptSoundsSchema extends DBSchema {
   pieces: { key: PieceKey; value: { projectId: string; portId: string; startMs: number; flac: Uint8Array } }
 }
 
-let database: Promise<IDBPDatabase<KeptSoundsSchema>> | undefined
-
-function open(): Promise<IDBPDatabase<KeptSoundsSchema>> {
-  database ??= openDB<KeptSoundsSchema>('unbroken-voice-sounds', 1, {
-    upgrade(db) {
-      const keyPath = ['projectId', 'portId', 'startMs']
-      db.createObjectStore('outlines', { keyPath })
-      db.createObjectStore('pieces', { keyPath })
-    },
-    blocking() {
-      void database?.then((db) => db.close())
-      database = undefined
-    },
-    terminated() {
-      database = undefined
-    },
-  }).catch((error) => {
-    database = undefined
-    throw error
-  })
-  return database
-}
+const { open } = openAtUse<KeptSoundsSchema>('unbroken-voice-sounds', 1, (db) => {
+  const keyPath = ['projectId', 'portId', 'startMs']
+  db.createObjectStore('outlines', { keyPath })
+  db.createObjectStore('pieces', { keyPath })
+})
 
 const ofProject = (projectId: string) =>
   IDBKeyRange.bound(

@@ -38,6 +38,7 @@ const take = {
   anchorMs: 0,
   earlyMs: 0,
   passMs: null,
+  playedTo: { tempos: [], listeners: [], compensations: [], chains: [] },
 }
 
 const settle = () => new Promise((done) => setTimeout(done, 0))

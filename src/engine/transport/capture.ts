@@ -1,16 +1,24 @@
-import { Listening } from '@/core/capture/listening'
+import { type HeardPlace, Listening } from '@/core/capture/listening'
 import type { LoopedTime } from '@/core/capture/passes'
 import { type TakeEvents, TakeRecorder } from '@/core/capture/takeEvents'
+import type { PlayedTo } from '@/core/capture/takeInfo'
 import type { ClockPoint } from '@/core/capture/takePlacement'
-import type { Milliseconds } from '@/core/time/units'
+import type { Milliseconds, Ticks } from '@/core/time/units'
 import type { JournalTake } from '../journal/journalTake'
-import type { FromEngine, JournalWaits, SourceEvent, StreamCount } from '../protocol'
+import type { EngineSetup, FromEngine, JournalWaits, SourceEvent, StreamCount } from '../protocol'
+import { playedToFrom } from './playedTo'
 
 /** Where takes are kept as they are played. */
 export interface TakeJournal {
   begin(take: JournalTake): Promise<void>
   /** @returns the moment it was stored */
-  append(projectId: string, takeSerial: number, sequence: number, events: TakeEvents): Promise<Milliseconds>
+  append(
+    projectId: string,
+    takeSerial: number,
+    sequence: number,
+    events: TakeEvents,
+    clockPoints: readonly ClockPoint[],
+  ): Promise<Milliseconds>
   finish(take: JournalTake): Promise<void>
 }
 
@@ -24,10 +32,11 @@ const journalEveryMs = 60
 const longestSettlingMs = 30_000
 
 interface Recording {
-  readonly take: JournalTake
+  take: JournalTake & { readonly playedTo: PlayedTo }
   readonly recorder: TakeRecorder
   readonly clockPoints: ClockPoint[]
   journaledCount: number
+  journaledClockPoints: number
   sequence: number
   /** When the oldest event came that is not in the journal yet, and the earliest time stamp of those. */
   oldestWaitingMs: Milliseconds | null
@@ -88,7 +97,7 @@ export class Capture {
   /**
    * @param placeOf where the transport has the event, while it plays: what is remembered is laid there
    */
-  keep({ portId, timeMs, status, data1, data2 }: SourceEvent, placeOf?: () => ClockPoint | null): void {
+  keep({ portId, timeMs, status, data1, data2 }: SourceEvent, placeOf?: () => HeardPlace | null): void {
     const recording = this.endings.find(({ endMs }) => timeMs <= endMs) ?? this.recording
     if ((status & 0xf0) === 0x90 && data2 > 0) this.count(portId, (status & 0x0f) + 1, recording !== null)
     if (recording) {
@@ -110,19 +119,35 @@ export class Capture {
   }
 
   /** Begins a take; one that is still being recorded ends. */
-  begin(take: Omit<JournalTake, 'endMs'>, nowMs: Milliseconds): void {
+  begin(take: Omit<Recording['take'], 'endMs'>, nowMs: Milliseconds): void {
     this.end(nowMs)
     this.recording = {
       take: { ...take, endMs: null },
       recorder: new TakeRecorder(),
       clockPoints: [],
       journaledCount: 0,
+      journaledClockPoints: 0,
       sequence: 0,
       oldestWaitingMs: null,
       earliestStampMs: Number.POSITIVE_INFINITY,
     }
     const journalled = this.recording.take
     void this.store(() => this.journal.begin(journalled))
+  }
+
+  /**
+   * The set-up was changed: where that is part of the take that goes on, the journal has it too.
+   *
+   * @param place where the piece is
+   */
+  setupChanged(setup: EngineSetup, place: () => Ticks): void {
+    const { recording } = this
+    if (!recording) return
+    const played = playedToFrom(recording.take.playedTo, setup, place())
+    if (played === recording.take.playedTo) return
+    const take = { ...recording.take, playedTo: played }
+    recording.take = take
+    void this.store(() => this.journal.begin(take))
   }
 
   /** A point along the clock that is followed while recording. */
@@ -173,10 +198,10 @@ export class Capture {
    * Makes what is remembered a take. What was played along to the piece lies where it was played; otherwise its first note
    * falls on the first downbeat. Everything else keeps its distance in time, at the tempo in force.
    */
-  keepListened(projectId: string, takeSerial: number): void {
+  keepListened(projectId: string, takeSerial: number, played: PlayedTo): void {
     const { events, place } = this.listening.take()
     if (events.count === 0) return
-    const take: JournalTake = {
+    const take = {
       projectId,
       takeSerial,
       startTicks: place?.ticks ?? 0,
@@ -185,11 +210,12 @@ export class Capture {
       endMs: events.timesMs[events.count - 1]!,
       earlyMs: 0,
       passMs: null,
+      playedTo: place ? { ...played, tempos: [...place.tempos] } : played,
     }
     void this.store(() =>
-      this.journal.append(projectId, takeSerial, 0, events).then(() => this.journal.finish(take)),
+      this.journal.append(projectId, takeSerial, 0, events, []).then(() => this.journal.finish(take)),
     )
-    this.tell({ type: 'takeFinished', ...take, endMs: take.endMs!, clockPoints: [], events })
+    this.tell({ type: 'takeFinished', ...take, clockPoints: [], events })
   }
 
   forgetListened(): void {
@@ -209,9 +235,11 @@ export class Capture {
   }
 
   private writeJournal(recording: Recording): void {
-    if (recording.recorder.count === recording.journaledCount) return
+    const clockPoints = recording.clockPoints.slice(recording.journaledClockPoints)
+    if (recording.recorder.count === recording.journaledCount && clockPoints.length === 0) return
     const events = recording.recorder.slice(recording.journaledCount)
     recording.journaledCount = recording.recorder.count
+    recording.journaledClockPoints = recording.clockPoints.length
     const { projectId, takeSerial } = recording.take
     const waitingSinceMs = recording.oldestWaitingMs ?? this.nowMs()
     const stampMs = recording.earliestStampMs
@@ -219,7 +247,7 @@ export class Capture {
     recording.earliestStampMs = Number.POSITIVE_INFINITY
     const sequence = recording.sequence++
     void this.store(async () => {
-      const storedMs = await this.journal.append(projectId, takeSerial, sequence, events)
+      const storedMs = await this.journal.append(projectId, takeSerial, sequence, events, clockPoints)
       this.longestInEngineMs = Math.max(this.longestInEngineMs, storedMs - waitingSinceMs)
       this.longestFromSourceMs = Math.max(this.longestFromSourceMs, storedMs - stampMs)
     })

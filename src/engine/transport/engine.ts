@@ -1,13 +1,11 @@
 import isSame from 'fast-deep-equal'
 import { countInStrokes } from '@/core/capture/click'
-import type { ClockPoint } from '@/core/capture/takePlacement'
+import type { HeardPlace } from '@/core/capture/listening'
 import { unpackNotes } from '@/core/event/noteColumns'
 import { isClockStatus } from '@/core/midi/clock'
 import { parseChannelMessage } from '@/core/midi/message'
 import { feedbackRing, RateGuard } from '@/core/routing/feedback'
 import { keyOf } from '@/core/routing/route'
-import { MeterMap } from '@/core/time/meterMap'
-import { TempoMap } from '@/core/time/tempoMap'
 import type { Milliseconds } from '@/core/time/units'
 import type { Activity, EngineSetup, EngineTrack, FromEngine, SourceEvent, ToEngine } from '../protocol'
 import type { SynthMessage } from '../synth/commands'
@@ -21,6 +19,7 @@ import { GeneratedNotes } from './generatedNotes'
 import { LiveInput } from './liveInput'
 import { Metronome } from './metronome'
 import { Outlet } from './outlet'
+import { playedTo } from './playedTo'
 import { type PortMessage, PortSender } from './portSender'
 import { RecordingDesk } from './recordingDesk'
 import { TrackPlayback } from './trackPlayback'
@@ -62,6 +61,8 @@ export class Engine {
   private lastActivityMs = 0
   private lastTickMs: Milliseconds
   private reported = ''
+  /** The set-up has a tempo or meter that waits for the end of a take. */
+  private isTimeWaiting = false
 
   constructor(private readonly world: EngineWorld) {
     this.lastTickMs = world.nowMs()
@@ -89,6 +90,7 @@ export class Engine {
         toWindow: (message) => world.toWindow(message),
         silence: (isSoundOff) => this.silenceAll(isSoundOff),
         started: () => this.repeatHeldControls(),
+        finished: () => this.takeWaitingTime(),
         turned: (pass, turnMs, nowMs) => this.desk.turned(pass, turnMs, nowMs),
       },
     )
@@ -114,6 +116,9 @@ export class Engine {
         this.play(message)
         break
       case 'record':
+        // What is being recorded is a take of its own; then the next one begins or is waited for.
+        this.capture.end(this.world.nowMs())
+        this.takeWaitingTime()
         this.desk.record(message)
         break
       case 'stop':
@@ -145,7 +150,11 @@ export class Engine {
         for (const timeMs of message.timesMs) this.metronome.strike(timeMs, { key: 76, velocity: 110 })
         break
       case 'keepListened':
-        this.capture.keepListened(message.projectId, message.takeSerial)
+        this.capture.keepListened(
+          message.projectId,
+          message.takeSerial,
+          playedTo(this.now.setup, this.now.tempos),
+        )
         break
       case 'forgetListened':
         this.capture.forgetListened()
@@ -212,7 +221,7 @@ export class Engine {
     this.now.setUp(setup)
     this.capture.isListening = setup.isListening
     this.outlet.ringIds = new Set(feedbackRing(setup.tracks).map((track) => track.id))
-    if (!isSame([before.tempos, before.meters], [setup.tempos, setup.meters])) this.applyTempo(setup)
+    if (!isSame([before.tempos, before.meters], [setup.tempos, setup.meters])) this.timeChanged()
     if (before.clockFrom !== setup.clockFrom) this.clock.forget()
     this.applySourceEffects(before.sourceChains, setup.sourceChains)
     for (const old of before.tracks) {
@@ -220,6 +229,7 @@ export class Engine {
       if (!track) this.forgetTrack(old)
       else this.applyTrack(old, track)
     }
+    this.capture.setupChanged(setup, () => this.now.placeAt(this.world.nowMs()).ticks)
   }
 
   private applyTrack(old: EngineTrack, track: EngineTrack): void {
@@ -245,10 +255,26 @@ export class Engine {
       }
   }
 
-  private applyTempo(setup: EngineSetup): void {
+  /** Another tempo or meter: at once, or after the take that is being recorded, which goes on as it began. */
+  private timeChanged(): void {
+    if (!this.capture.isRecording) {
+      this.applyTime()
+      return
+    }
+    if (!this.isTimeWaiting) this.world.toWindow({ type: 'tempoWaits' })
+    this.isTimeWaiting = true
+  }
+
+  private takeWaitingTime(): void {
+    if (!this.isTimeWaiting) return
+    this.isTimeWaiting = false
+    this.applyTime()
+  }
+
+  private applyTime(): void {
     const place = this.now.placeAt(this.world.nowMs())
     if (this.live.isThroughEffects) this.silenceAll(false)
-    this.now.context = { tempoMap: new TempoMap(setup.tempos), meterMap: new MeterMap(setup.meters) }
+    this.now.takeTime()
     this.live.setContext()
     const { state } = this.now
     if (state.doing !== 'playing') return
@@ -328,10 +354,12 @@ export class Engine {
     })
   }
 
-  private placeToRemember(timeMs: Milliseconds): ClockPoint | null {
+  private placeToRemember(timeMs: Milliseconds): HeardPlace | null {
     const { state } = this.now
-    if (!runOf(state) || takeOf(state)) return null
-    return { timeMs, ticks: Math.max(0, Math.round(this.now.placeAt(timeMs).ticks)) }
+    const run = runOf(state)
+    if (!run || takeOf(state)) return null
+    const ticks = Math.max(0, Math.round(this.now.placeAt(timeMs).ticks))
+    return { timeMs, ticks, tempos: run.plan.tempos }
   }
 
   private audition(trackId: string, key: number, velocity: number): void {

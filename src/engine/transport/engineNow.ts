@@ -2,7 +2,7 @@ import { defaultClick } from '@/core/capture/clickSettings'
 import type { MusicalContext } from '@/core/effects/noteEffect'
 import { Router } from '@/core/routing/route'
 import { MeterMap } from '@/core/time/meterMap'
-import { TempoMap } from '@/core/time/tempoMap'
+import { type TempoChange, TempoMap, tempoMapOf } from '@/core/time/tempoMap'
 import type { Milliseconds } from '@/core/time/units'
 import type { EngineSetup, EngineTrack } from '../protocol'
 import { type EngineState, placeAt, runOf, takeOf } from './engineState'
@@ -30,7 +30,9 @@ export const emptySetup: EngineSetup = {
 export interface EngineNow {
   readonly setup: EngineSetup
   readonly router: Router<EngineTrack>
+  /** Where time is in the piece: of the set-up, but while a take is recorded of the one it began with. */
   readonly context: MusicalContext
+  readonly tempos: readonly TempoChange[]
   readonly state: EngineState
   /** Null while the piece does not run. */
   readonly timeline: Timeline | null
@@ -50,6 +52,7 @@ export class EngineStanding implements EngineNow {
   setup: EngineSetup = emptySetup
   router = new Router<EngineTrack>([])
   context: MusicalContext = { tempoMap: new TempoMap([]), meterMap: new MeterMap([]) }
+  tempos: readonly TempoChange[] = []
   state: EngineState = { doing: 'resting', ticks: 0 }
   scheduled: Place = { pass: 0, ticks: 0 }
 
@@ -58,6 +61,13 @@ export class EngineStanding implements EngineNow {
   setUp(setup: EngineSetup): void {
     this.setup = setup
     this.router = new Router(setup.tracks)
+  }
+
+  /** From now on time is as the set-up says. */
+  takeTime(): void {
+    const { tempos, meters } = this.setup
+    this.tempos = tempos
+    this.context = { tempoMap: tempoMapOf(tempos), meterMap: new MeterMap(meters) }
   }
 
   get timeline(): Timeline | null {

@@ -1,7 +1,10 @@
 import fc from 'fast-check'
 import { splitPasses } from '@/core/capture/passes'
+import { takeToNotes } from '@/core/capture/takeToNotes'
+import { newSlot } from '@/core/effects/catalogue'
 import { cablePortId } from '@/core/routing/ports'
 import { plainRoute } from '@/core/routing/route'
+import { TempoMap } from '@/core/time/tempoMap'
 import { engineWorkshop, finishedTakes, note, ons, recordOrder } from './engineWorkshop.testing'
 
 const bar = 40_320
@@ -299,5 +302,89 @@ describe('clock', () => {
     engine.receive({ type: 'play', fromTicks: 8 * bar, untilTicks: null, loop: null })
     run(100)
     expect(ports.slice(0, 2).map((message) => message.bytes)).toEqual([[0xf2, 0, 1], [0xfb]])
+  })
+})
+
+describe('what a take is played to', () => {
+  const slow = { tempos: [{ tick: 0, tempoBpm: 60 }] }
+  const fast = [{ tick: 0, tempoBpm: 120 }]
+
+  test('a tempo changed meanwhile waits for its end, and that is said once', () => {
+    const { engine, run, input, window, base } = engineWorkshop([{}], { ...slow, countInBars: 0 })
+    engine.receive(recordOrder())
+    run(120)
+    for (let beat = 0; beat < 4; beat++) {
+      if (beat > 1) engine.receive({ type: 'setup', setup: { ...base, tempos: fast, countInBars: beat } })
+      input({ status: 0x90, data1: 60 + beat })
+      run(500)
+      input({ status: 0x80, data1: 60 + beat })
+      run(500)
+    }
+    expect(window.filter(({ type }) => type === 'tempoWaits')).toHaveLength(1)
+    engine.receive({ type: 'stop' })
+    const take = finishedTakes(window)[0]!
+    expect(take.playedTo.tempos).toEqual(slow.tempos)
+    const { tracks } = takeToNotes(
+      take.events,
+      { ...take, tempoMap: new TempoMap(take.playedTo.tempos) },
+      [{ id: 't0', routes: base.tracks[0]!.routes }],
+      1,
+    )
+    expect(tracks[0]!.notes.map(({ onsetTicks }) => Math.round(onsetTicks / 10_080))).toEqual([0, 1, 2, 3])
+    // The next one runs at the new tempo.
+    window.length = 0
+    engine.receive(recordOrder({ takeSerial: 2 }))
+    expect(window).toContainEqual({
+      type: 'transport',
+      transport: expect.objectContaining({ state: 'recording', tempos: fast }),
+    })
+  })
+
+  test('a recording that another one follows at once hands on the tempo that waited', () => {
+    const { engine, run, input, window, base } = engineWorkshop([{}], slow)
+    engine.receive(recordOrder())
+    run(4200)
+    input({ status: 0x90, data1: 60 })
+    engine.receive({ type: 'setup', setup: { ...base, tempos: fast } })
+    engine.receive(recordOrder({ takeSerial: 2 }))
+    run(2200)
+    input({ status: 0x90, data1: 62 })
+    engine.receive({ type: 'stop' })
+    expect(finishedTakes(window).map(({ playedTo: { tempos } }) => tempos)).toEqual([slow.tempos, fast])
+  })
+
+  test('who listens is as at the end; effects of players are kept as they were, with what was changed, where', () => {
+    const up = (semitones: number) => [newSlot('transpose', 'a', { semitones })]
+    const address = { portId: 'A', channel: 1 }
+    const chain = (semitones: number) => ({ sourceChains: [{ ...address, slots: up(semitones) }] })
+    const { engine, run, input, window, base } = engineWorkshop([{ isArmed: false }, {}], {
+      ...chain(12),
+      countInBars: 0,
+    })
+    engine.receive(recordOrder())
+    run(120 + 500)
+    input({ status: 0x90, data1: 60 })
+    engine.receive({ type: 'setup', setup: { ...base, ...chain(7) } })
+    run(1000)
+    const tracks = base.tracks.map((track, index) => ({ ...track, isArmed: index === 0 }))
+    engine.receive({ type: 'setup', setup: { ...base, ...chain(7), tracks } })
+    engine.receive({ type: 'stop' })
+    expect(finishedTakes(window)[0]!.playedTo).toMatchObject({
+      listeners: [{ trackId: 't0' }],
+      chains: [{ ...address, slots: up(12), changes: [{ tick: 10_080, slots: up(7) }] }],
+    })
+  })
+
+  test('what was played along outside recording lies along the tempi that were heard then', () => {
+    const { engine, run, input, window, base, content } = engineWorkshop([{}], slow)
+    content('t0', [note(1, 0, 100_000, 40)])
+    engine.receive({ type: 'play', fromTicks: 0, untilTicks: null, loop: null })
+    run(120 + 1000)
+    input({ status: 0x90, data1: 60 })
+    run(300)
+    engine.receive({ type: 'stop' })
+    engine.receive({ type: 'setup', setup: { ...base, tempos: fast } })
+    engine.receive({ type: 'keepListened', projectId: 'p', takeSerial: 3 })
+    expect(finishedTakes(window)[0]).toMatchObject({ startTicks: 10_080, playedTo: { tempos: slow.tempos } })
   })
 })

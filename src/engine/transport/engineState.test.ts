@@ -1,10 +1,15 @@
-import { TempoMap } from '@/core/time/tempoMap'
 import { type EngineState, placeAt, runOf, stateAt, takeOf, transportOf } from './engineState'
 import { recordOrder } from './engineWorkshop.testing'
 import { type RunningPlan, Timeline } from './timeline'
 
-const plan: RunningPlan = { fromTicks: 10_080, startedAtMs: 2000, loop: null, line: null }
-const run = { plan, timeline: new Timeline(new TempoMap([{ tick: 0, tempoBpm: 120 }]), plan) }
+const plan: RunningPlan = {
+  fromTicks: 10_080,
+  startedAtMs: 2000,
+  loop: null,
+  line: null,
+  tempos: [{ tick: 0, tempoBpm: 120 }],
+}
+const run = { plan, timeline: new Timeline(plan) }
 const order = recordOrder({ fromTicks: 20_160 })
 if (order.type !== 'record') throw new Error('not an order')
 

@@ -7,6 +7,7 @@ import { type RecordOrder, takeOf } from './engineState'
 import type { LiveInput } from './liveInput'
 import { LoopLayers } from './loopLayers'
 import type { Metronome } from './metronome'
+import { playedTo } from './playedTo'
 import type { TrackPlayback } from './trackPlayback'
 import { leadMs, lookAheadMs, type Transport } from './transport'
 
@@ -27,10 +28,8 @@ export class RecordingDesk {
     private readonly metronome: Metronome,
   ) {}
 
-  /** What is being recorded is a take of its own, then the next one begins or is waited for. */
   record(order: RecordOrder): void {
     const { setup, context } = this.now
-    this.capture.end(this.now.nowMs())
     if (setup.clockFrom !== null || order.startsWithFirstNote) {
       const waitsFor = setup.clockFrom !== null ? 'clock' : 'first note'
       this.transport.wait({ doing: 'waiting', waitsFor, order })
@@ -65,11 +64,22 @@ export class RecordingDesk {
   /** The piece runs: what is played from here on is a take. */
   beginTake(order: RecordOrder, isLoop: boolean): void {
     const { projectId, takeSerial, startTicks, endTicks, earlyMs } = order
-    const { context, setup, timeline } = this.now
+    const { context, setup, tempos, timeline } = this.now
     const anchorMs = timeline!.msAt({ pass: 0, ticks: startTicks })
     const passMs = isLoop ? context.tempoMap.msAt(endTicks!) - context.tempoMap.msAt(startTicks) : null
     this.capture.begin(
-      { projectId, takeSerial, startTicks, endTicks: isLoop ? null : endTicks, anchorMs, earlyMs, passMs },
+      {
+        ...{
+          projectId,
+          takeSerial,
+          startTicks,
+          endTicks: isLoop ? null : endTicks,
+          anchorMs,
+          earlyMs,
+          passMs,
+        },
+        playedTo: playedTo(setup, tempos),
+      },
       this.now.nowMs(),
     )
     this.layersDueMs = null

@@ -1,26 +1,25 @@
 import fc from 'fast-check'
 import { clicksBetween } from '@/core/capture/click'
 import { MeterMap } from '@/core/time/meterMap'
-import { TempoMap } from '@/core/time/tempoMap'
 import { type PortMessage, PortSender } from './portSender'
 import { Timeline } from './timeline'
 
-const tempoMap = new TempoMap([
+const tempos = [
   { tick: 0, tempoBpm: 120 },
   { tick: 40_320, tempoBpm: 60 },
-])
-const plan = { fromTicks: 0, startedAtMs: 1000, loop: null, line: null }
+]
+const plan = { fromTicks: 0, startedAtMs: 1000, loop: null, line: null, tempos }
 
 describe('the timeline', () => {
   test('along the tempi of the piece', () => {
-    const timeline = new Timeline(tempoMap, plan)
+    const timeline = new Timeline(plan)
     expect(timeline.placeAt(1500)).toEqual({ pass: 0, ticks: 10_080 })
     expect(timeline.msAt({ pass: 0, ticks: 50_400 })).toBe(4000)
     expect(timeline.placeAt(500).ticks).toBeLessThan(0)
   })
 
   test('round and round: one bar of two seconds', () => {
-    const timeline = new Timeline(tempoMap, { ...plan, loop: { startTicks: 0, endTicks: 40_320 } })
+    const timeline = new Timeline({ ...plan, loop: { startTicks: 0, endTicks: 40_320 } })
     expect(timeline.placeAt(2999)).toMatchObject({ pass: 0 })
     expect(timeline.placeAt(3000)).toEqual({ pass: 1, ticks: 0 })
     expect(timeline.placeAt(7500)).toEqual({ pass: 3, ticks: 10_080 })
@@ -33,7 +32,7 @@ describe('the timeline', () => {
   })
 
   test('a start behind the loop runs on', () => {
-    const timeline = new Timeline(tempoMap, {
+    const timeline = new Timeline({
       ...plan,
       fromTicks: 80_640,
       loop: { startTicks: 0, endTicks: 40_320 },
@@ -42,7 +41,7 @@ describe('the timeline', () => {
   })
 
   test('along a followed clock', () => {
-    const timeline = new Timeline(tempoMap, { ...plan, line: { ticks: 20_160, timeMs: 5000, tempoBpm: 100 } })
+    const timeline = new Timeline({ ...plan, line: { ticks: 20_160, timeMs: 5000, tempoBpm: 100 } })
     expect(timeline.placeAt(5600).ticks).toBeCloseTo(30_240, 6)
     expect(timeline.msAt({ pass: 0, ticks: 10_080 })).toBeCloseTo(4400, 6)
   })
@@ -55,7 +54,7 @@ describe('the timeline', () => {
         fc.nat(60_000),
         (startTicks, lengthTicks, afterMs) => {
           const loop = { startTicks, endTicks: startTicks + lengthTicks }
-          const timeline = new Timeline(tempoMap, { ...plan, fromTicks: startTicks, loop })
+          const timeline = new Timeline({ ...plan, fromTicks: startTicks, loop })
           const place = timeline.placeAt(1000 + afterMs)
           expect(place.ticks).toBeGreaterThanOrEqual(startTicks - 1e-6)
           expect(place.ticks).toBeLessThanOrEqual(loop.endTicks + 1e-6)
@@ -69,7 +68,7 @@ describe('the timeline', () => {
     fc.assert(
       fc.property(fc.array(fc.integer({ min: 1, max: 900 }), { maxLength: 40 }), (stepsMs) => {
         const loop = { startTicks: 5000, endTicks: 25_000 }
-        const timeline = new Timeline(tempoMap, { ...plan, loop })
+        const timeline = new Timeline({ ...plan, loop })
         let at = { pass: 0, ticks: 0 }
         let untilMs = 1000
         let covered = 0

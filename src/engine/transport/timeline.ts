@@ -1,4 +1,4 @@
-import type { TempoMap } from '@/core/time/tempoMap'
+import { type TempoChange, type TempoMap, tempoMapOf } from '@/core/time/tempoMap'
 import type { Stretch } from '@/core/time/timeSchemas'
 import { type BeatsPerMinute, type Milliseconds, TICKS_PER_QUARTER, type Ticks } from '@/core/time/units'
 
@@ -31,6 +31,8 @@ export interface RunningPlan {
   readonly loop: Stretch | null
   /** null: at the piece's own tempo. */
   readonly line: ClockLine | null
+  /** The tempi it runs at: those of the piece when it was set going. */
+  readonly tempos: readonly TempoChange[]
 }
 
 /**
@@ -42,12 +44,12 @@ export class Timeline {
   private readonly firstMs: Milliseconds
   private readonly passMs: Milliseconds
   private readonly loop: Stretch | null
+  private readonly tempoMap: TempoMap
 
-  constructor(
-    private readonly tempoMap: TempoMap,
-    private readonly plan: RunningPlan,
-  ) {
-    const { loop, fromTicks, line } = plan
+  constructor(private readonly plan: RunningPlan) {
+    const { loop, fromTicks, line, tempos } = plan
+    const tempoMap = tempoMapOf(tempos)
+    this.tempoMap = tempoMap
     this.loop = loop && !line && fromTicks < loop.endTicks ? loop : null
     this.firstMs = this.loop ? tempoMap.msAt(this.loop.endTicks) - tempoMap.msAt(fromTicks) : Infinity
     this.passMs = this.loop

@@ -30,6 +30,8 @@ export interface TransportEvents {
   silence(isSoundOff: boolean): void
   /** The piece begins to run: what players hold down is down in it, too. */
   started(): void
+  /** Nothing runs any more: a tempo that waited for that comes into force. */
+  finished(): void
   /** A new turn of the loop begins at `turnMs`. */
   turned(pass: number, turnMs: Milliseconds, nowMs: Milliseconds): void
 }
@@ -43,10 +45,11 @@ export class Transport {
   ) {}
 
   /** Sets the piece going. What sounded before is ended. */
-  start(what: ToRun, plan: RunningPlan): void {
+  start(what: ToRun, where: Omit<RunningPlan, 'tempos'>): void {
     this.events.silence(false)
-    const { context, setup } = this.now
-    this.now.state = { ...what, plan, timeline: new Timeline(context.tempoMap, plan) }
+    const { tempos, setup } = this.now
+    const plan = { ...where, tempos }
+    this.now.state = { ...what, plan, timeline: new Timeline(plan) }
     this.now.scheduled = { pass: 0, ticks: plan.fromTicks }
     this.parts.generated.clear()
     this.parts.playback.start()
@@ -66,7 +69,7 @@ export class Transport {
   moveAlong(plan: RunningPlan): void {
     const { state } = this.now
     if (state.doing !== 'following') return
-    this.now.state = { ...state, plan, timeline: new Timeline(this.now.context.tempoMap, plan) }
+    this.now.state = { ...state, plan, timeline: new Timeline(plan) }
   }
 
   tell(): void {
@@ -91,6 +94,7 @@ export class Transport {
     this.now.state = { doing: 'resting', ticks: Math.max(0, Math.round(atTicks)) }
     this.tell()
     this.parts.capture.end(endMs)
+    this.events.finished()
   }
 
   /** Where the followed clock is, for the take. */

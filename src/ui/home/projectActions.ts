@@ -5,6 +5,7 @@ import { emptyProject } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
 import { applyTemplate, type Template } from '@/core/project/template'
 import { journal } from '@/engine/journal/journal'
+import { journalTakeOf } from '@/engine/journal/journalTake'
 import { keptSounds } from '@/engine/keptSound/keptSounds'
 import { computerKeyboardPortId } from '@/engine/midiInput/computerKeyboard'
 import { assetsOf, putAsset } from '@/state/assets'
@@ -33,21 +34,8 @@ export async function createEmptyProject(start: Start): Promise<Project> {
 }
 
 export async function createDemoProject(): Promise<Project> {
-  const { project, takeSerial, events } = createDemo(newProjectId(), Date.now(), computerKeyboardPortId)
-  const take = project.takes[0]!
-  await journal.put(
-    {
-      projectId: project.id,
-      takeSerial,
-      startTicks: take.startTicks,
-      endTicks: null,
-      earlyMs: take.earlyMs,
-      passMs: null,
-      anchorMs: take.anchorMs,
-      endMs: take.anchorMs + take.durationMs,
-    },
-    events,
-  )
+  const { project, events } = createDemo(newProjectId(), Date.now(), computerKeyboardPortId)
+  await journal.put(journalTakeOf(project.id, project.takes[0]!), events)
   await saveProject(project, new Map(), Date.now())
   return project
 }
@@ -74,20 +62,7 @@ export async function bringIn(computing: Computing, file: File): Promise<Brought
     for (const { outline, flac } of sounds) await keptSounds.put(id, outline, flac)
     for (const { takeSerial, events } of takes) {
       const info = own.takes.find((take) => take.serial === takeSerial)
-      if (info)
-        await journal.put(
-          {
-            projectId: id,
-            takeSerial,
-            startTicks: info.startTicks,
-            endTicks: null,
-            earlyMs: info.earlyMs,
-            passMs: null,
-            anchorMs: info.anchorMs,
-            endMs: info.anchorMs + info.durationMs,
-          },
-          events,
-        )
+      if (info) await journal.put(journalTakeOf(id, info), events)
     }
     if (aside.length > 0) await keepAside(id, aside, Date.now())
     await saveProject(own, new Map(), Date.now())
