@@ -125,6 +125,10 @@ export function createSoundInputs({ store, live, join, keeper, problem }: SoundI
         (picture) => {
           for (const listener of pictureListeners.get(source.id) ?? []) listener(picture)
         },
+        (lostMs) =>
+          problem(
+            `${(lostMs / 1000).toFixed(1)} s of the sound of ${source.name} did not arrive: this machine was too busy to take it from the device. What came before and after is kept where it was played.`,
+          ),
         (reason) => {
           problem(`${source.name} is not followed any more: ${reason}. Press Listen to begin anew.`)
           void close(source.id).then(() =>

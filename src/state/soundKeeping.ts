@@ -32,16 +32,38 @@ export function createSoundKeeping(
   problem: (text: string) => void,
 ) {
   let worker: Worker | null = null
+  /** Some sound is only held in memory. */
+  let isUnstored = false
+  const lostSeconds = new Map<string, number>()
+
+  /** Said at the first second, and each time it is twice as much. */
+  function tellLost({ portId, seconds, reason }: Extract<FromKeeper, { type: 'lost' }>): void {
+    const before = lostSeconds.get(portId) ?? 0
+    const sum = before + seconds
+    lostSeconds.set(portId, sum)
+    if (before > 0 && Math.floor(Math.log2(sum)) === Math.floor(Math.log2(before))) return
+    problem(
+      `Of the sound of ${nameOf(portId)}, ${Math.ceil(sum)} s are lost (${reason}). The notes are kept all the same.`,
+    )
+  }
+  const nameOf = (portId: string) =>
+    project().sources.find(({ address }) => address.portId === portId)?.name ?? 'A player'
 
   function thread(): Worker {
     if (worker) return worker
     worker = new Worker('/worklets/keeper.js')
-    worker.onmessage = ({ data }: MessageEvent<FromKeeper>) =>
+    worker.onmessage = ({ data }: MessageEvent<FromKeeper>) => {
+      if (data.type === 'lost') {
+        tellLost(data)
+        return
+      }
+      isUnstored = data.type === 'full'
       problem(
         data.type === 'full'
-          ? `The sound of what is played cannot be stored (${data.reason}). Its notes are kept all the same; the last minute of sound is held until there is room.`
+          ? `The sound of what is played cannot be stored (${data.reason}). Its notes are kept all the same; the sound is held here, half an hour of two players and more, and is stored as soon as there is room. Keep this tab open.`
           : 'There is room again: the sound of what is played is stored.',
       )
+    }
     worker.onerror = (event) => {
       event.preventDefault()
       problem(`The sound of what is played is not kept: ${event.message}. Its notes are.`)
@@ -111,13 +133,16 @@ export function createSoundKeeping(
         byPort.set(outline.portId, [...(byPort.get(outline.portId) ?? []), outline])
       return [...byPort].map(([portId, ofPort]) => ({
         portId,
-        name: project().sources.find(({ address }) => address.portId === portId)?.name ?? 'A player',
+        name: nameOf(portId),
         outlines: ofPort,
         byteLength: ofPort.reduce((sum, { byteLength }) => sum + byteLength, 0),
       }))
     },
 
     sound,
+
+    /** Whether some sound is only held in memory, since storage refuses it. */
+    isUnstored: () => isUnstored,
 
     /** A sound as a file that any program reads. @throws as `sound` */
     async wav(of: TakeSound, stretch: KeptStretch): Promise<Blob> {

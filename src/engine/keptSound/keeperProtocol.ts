@@ -16,3 +16,5 @@ export type FromKeeper =
   | { readonly type: 'full'; readonly reason: string }
   /** It can again. */
   | { readonly type: 'room' }
+  /** So much of an input will never be stored. */
+  | { readonly type: 'lost'; readonly portId: string; readonly seconds: number; readonly reason: string }

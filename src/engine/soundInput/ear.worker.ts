@@ -36,8 +36,12 @@ class Listening {
     this.ear = new Ear(deviceRate, input)
     this.clock = new InputClock(latencyMs)
     const epochMsOf = (soundMs: number) => this.clock.epochMsOf(soundMs)
-    this.cutter = new SoundCutter(portId, deviceRate, epochMsOf, (sound) =>
-      keeper.postMessage(sound, [sound.samples.buffer]),
+    this.cutter = new SoundCutter(
+      portId,
+      deviceRate,
+      epochMsOf,
+      (sound) => keeper.postMessage(sound, [sound.samples.buffer]),
+      (lostMs) => tell({ type: 'gap', lostMs }),
     )
     port.onmessage = ({ data }: MessageEvent<SoundPiece>) => this.hear(data)
   }

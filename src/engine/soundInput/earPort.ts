@@ -1,5 +1,6 @@
 import type { EarPicture } from '@/core/pitch/ear'
 import type { SoundInput } from '@/core/pitch/soundInput'
+import type { Milliseconds } from '@/core/time/units'
 import type { ClockSample } from '../clock'
 import type { MidiInputPort } from '../midiInput/midiInputs'
 import { PlayedMessageEvent } from '../midiInput/playedMessage'
@@ -21,6 +22,7 @@ export class EarPort extends EventTarget implements MidiInputPort {
   /**
    * @param context in which `ear.worklet` is there
    * @param onPicture about 25 times a second
+   * @param onGap so much of the sound never arrived
    * @param onFailure the thread that follows has failed
    */
   constructor(
@@ -32,6 +34,7 @@ export class EarPort extends EventTarget implements MidiInputPort {
     /** To the thread that keeps the sound. */
     keeper: MessagePort,
     private readonly onPicture: (picture: EarPicture) => void,
+    private readonly onGap: (lostMs: Milliseconds) => void,
     onFailure: (reason: string) => void,
   ) {
     super()
@@ -108,6 +111,9 @@ export class EarPort extends EventTarget implements MidiInputPort {
         return
       case 'settled':
         this.settling.shift()?.()
+        return
+      case 'gap':
+        this.onGap(message.lostMs)
         return
       case 'ended':
         this.ended?.()

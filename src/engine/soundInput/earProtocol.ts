@@ -48,4 +48,6 @@ export type FromEar =
   | { readonly type: 'messages'; readonly messages: readonly HeardMessage[] }
   | { readonly type: 'picture'; readonly picture: EarPicture; readonly clock: ClockSample }
   | { readonly type: 'settled' }
+  /** So much of the sound never arrived: the machine was too busy to take it from the device. */
+  | { readonly type: 'gap'; readonly lostMs: Milliseconds }
   | { readonly type: 'ended' }

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import type { FollowedFrame } from '@/core/pitch/lineFollower'
-import { noPlace } from '@/core/sound/keptSound'
+import { noPlace, SoundAssembly } from '@/core/sound/keptSound'
 import type { SoundToKeep } from '../keptSound/keeperProtocol'
 import { SoundCutter } from './soundCutter'
 
@@ -8,11 +8,13 @@ const sampleRate = 1000
 
 function cut(pieces: readonly number[], frames: readonly FollowedFrame[] = []) {
   const kept: SoundToKeep[] = []
+  const gaps: number[] = []
   const cutter = new SoundCutter(
     'sound:a',
     sampleRate,
     (ms) => 5000 + ms,
     (sound) => kept.push(sound),
+    () => gaps.push(1),
   )
   let at = 0
   for (const length of pieces) {
@@ -25,7 +27,8 @@ function cut(pieces: readonly number[], frames: readonly FollowedFrame[] = []) {
     at += length
   }
   cutter.cut()
-  return { kept, total: at, cutter }
+  expect(gaps).toEqual([])
+  return { kept, total: at }
 }
 
 describe('cutting sound into seconds', () => {
@@ -69,6 +72,9 @@ describe('cutting sound into seconds', () => {
       sampleRate,
       (ms) => ms,
       (sound) => kept.push(sound),
+      () => {
+        throw new Error('nothing is missing')
+      },
     )
     cutter.push(new Float32Array(300).fill(1), [])
     cutter.cut()
@@ -77,6 +83,39 @@ describe('cutting sound into seconds', () => {
     expect(kept.map(({ firstSample, startMs, samples }) => [firstSample, startMs, samples.length])).toEqual([
       [0, 0, 300],
       [2300, 2300, 1000],
+    ])
+  })
+
+  test('where the input stood still, the gap is told and what follows is a stream of its own, where it was played', () => {
+    const kept: SoundToKeep[] = []
+    const gaps: number[] = []
+    let lateMs = 0
+    const cutter = new SoundCutter(
+      'sound:a',
+      sampleRate,
+      (ms) => ms + lateMs,
+      (sound) => kept.push(sound),
+      (lostMs) => gaps.push(lostMs),
+    )
+    const second = () => cutter.push(new Float32Array(1000).fill(0.5), [])
+    second()
+    // A clock that wavers is no gap.
+    lateMs = 40
+    second()
+    lateMs = 840
+    second()
+    second()
+    expect(gaps).toEqual([800])
+    expect(kept.map(({ startMs }) => startMs)).toEqual([0, 1040, 2840, 3840])
+    expect(kept.map(({ streamId }) => kept.findIndex((each) => each.streamId === streamId))).toEqual([
+      0, 0, 2, 2,
+    ])
+    const assembly = new SoundAssembly({ fromMs: 0, toMs: 5000 }, sampleRate)
+    for (const { samples, ...sound } of kept)
+      assembly.add({ ...sound, sampleCount: samples.length, byteLength: 0, peaks: new Uint8Array() }, samples)
+    const silent = assembly.samples.findIndex((sample) => sample === 0)
+    expect([silent, assembly.samples.findIndex((sample, at) => at > silent && sample !== 0)]).toEqual([
+      2000, 2840,
     ])
   })
 })

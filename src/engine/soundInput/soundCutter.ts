@@ -3,7 +3,13 @@ import { longestPieceMs, noPlace, traceStepMs } from '@/core/sound/keptSound'
 import type { Milliseconds } from '@/core/time/units'
 import type { SoundToKeep } from '../keptSound/keeperProtocol'
 
-/** Cuts the sound of an input into pieces of a second, with what was heard in them. */
+/** Where a piece lies further than this from where the one before it ended, the input has stood still: more than its clock wavers by. */
+const standstillMs: Milliseconds = 100
+
+/**
+ * Cuts the sound of an input into pieces of a second, with what was heard in them. Where the input stood still (a busy machine lets
+ * sound of a device go), a new stream begins, so that what follows lies where it was played.
+ */
 export class SoundCutter {
   private samples: Float32Array<ArrayBuffer>
   private readonly pieceSamples: number
@@ -11,7 +17,9 @@ export class SoundCutter {
   private first = 0
   private places: Int16Array
   private confidences: Uint8Array
-  private readonly streamId = crypto.randomUUID()
+  private streamId = crypto.randomUUID()
+  /** Where the next piece is expected; null before the first, and after what was not kept. */
+  private expectedMs: Milliseconds | null = null
 
   constructor(
     private readonly portId: string,
@@ -19,6 +27,8 @@ export class SoundCutter {
     /** When something was played that lies there in the sound. */
     private readonly epochMsOf: (soundMs: Milliseconds) => Milliseconds,
     private readonly keep: (sound: SoundToKeep) => void,
+    /** So much of the sound never arrived. */
+    private readonly onGap: (lostMs: Milliseconds) => void,
   ) {
     const steps = longestPieceMs / traceStepMs
     this.pieceSamples = (sampleRate * longestPieceMs) / 1000
@@ -48,9 +58,14 @@ export class SoundCutter {
   /** Hands over what there is, as at the end. */
   cut(): void {
     if (this.filled === 0) return
-    const { portId, sampleRate, streamId, first, filled, places, confidences } = this
+    const { portId, sampleRate, first, filled, places, confidences } = this
     const samples = filled === this.samples.length ? this.samples : this.samples.slice(0, filled)
     const startMs = this.epochMsOf((first / sampleRate) * 1000)
+    const offMs = startMs - (this.expectedMs ?? startMs)
+    if (Math.abs(offMs) > standstillMs) this.streamId = crypto.randomUUID()
+    if (offMs > standstillMs) this.onGap(offMs)
+    this.expectedMs = startMs + (filled / sampleRate) * 1000
+    const { streamId } = this
     this.keep({ portId, sampleRate, streamId, firstSample: first, startMs, samples, places, confidences })
     this.first += filled
     this.filled = 0
@@ -64,5 +79,6 @@ export class SoundCutter {
   skip(samples: number): void {
     this.first += this.filled + samples
     this.filled = 0
+    this.expectedMs = null
   }
 }
