@@ -1,9 +1,11 @@
 import 'fake-indexeddb/auto'
 import { createDemo } from '@/core/demo/harbourEvening'
+import type { Manuscript } from '@/core/notation/manuscript/manuscript'
 import { changeTrack } from '@/core/project/commands'
 import type { Project } from '@/core/project/schema'
 import { startAutosave } from './autosave'
-import { loadProject, saveProject } from './database'
+import { loadProject, saveProject, takeHolding } from './database'
+import { createHolding } from './holding'
 import { createProjectStore } from './projectStore'
 
 /** The little of a page that saving listens to. */
@@ -21,11 +23,15 @@ let count = 0
 async function opened() {
   const project = { ...demo, id: `piece-${++count}` }
   await saveProject(project, new Map(), 5000)
+  const holding = createHolding(project.id)
+  holding.begin()
+  await holding.number()
   const store = createProjectStore(project)
   const sentences: string[] = []
   const autosave = startAutosave({
     store,
     stored: { project, changedAtMs: 5000 },
+    holding,
     onSaved: () => {},
     onWrittenAgain: (sentence) => sentences.push(sentence),
   })
@@ -83,6 +89,65 @@ describe('saving by itself', () => {
     await autosave.flush()
     expect(autosave.status.getState().state).toBe('saved')
     expect(await nameOfFirst(id)).toBe('Room again')
+    await autosave.stop()
+  })
+
+  test('what storage refused is stored by itself when there is room, also if nothing more is changed', async () => {
+    const { id, autosave, rename, until } = await opened()
+    const full = jest.spyOn(IDBObjectStore.prototype, 'put').mockImplementation(() => {
+      throw new DOMException('full', 'QuotaExceededError')
+    })
+    rename('The last change')
+    await until('failed')
+    full.mockRestore()
+    await until('saved')
+    expect(await nameOfFirst(id)).toBe('The last change')
+    await autosave.stop()
+  })
+
+  test('a tab that slept while another took the piece writes nothing, neither then nor when it goes', async () => {
+    const { id, autosave, rename } = await opened()
+    await takeHolding(id)
+    await takeHolding(id)
+    rename('Dreamt')
+    frame.dispatchEvent(new Event('pagehide'))
+    await new Promise((resolve) => setTimeout(resolve, 50))
+    expect(autosave.status.getState()).toEqual({ state: 'conflict', conflict: 'taken' })
+    rename('Awake')
+    await autosave.flush()
+    expect(autosave.status.getState()).toEqual({ state: 'conflict', conflict: 'taken' })
+    expect(await nameOfFirst(id)).not.toMatch(/Dreamt|Awake/)
+    await autosave.stop()
+  })
+
+  test('a change of how a clip is written is a change', async () => {
+    const { id, store, autosave, until } = await opened()
+    const [track] = store.getState().project.tracks
+    const [clip] = track!.clips
+    const manuscript: Manuscript = {
+      clefs: ['treble'],
+      ...{
+        heads: [],
+        within: [],
+        graces: [],
+        signs: [],
+        fingerings: [],
+        slurs: [],
+        glissandi: [],
+        levels: [],
+      },
+      ...{ hairpins: [], pedals: [], clefChanges: [], octaveLines: [], reached: [], layouts: [] },
+      end: [clip!.notes[0]!.id, 0],
+    }
+    store.getState().apply('write', (project) =>
+      changeTrack(project, track!.id, (each) => ({
+        ...each,
+        clips: each.clips.map((one) => (one === clip ? { ...one, manuscript } : one)),
+      })),
+    )
+    await until('saved')
+    const loaded = (await loadProject(id))!.project
+    expect(loaded.tracks[0]!.clips[0]!.manuscript).toEqual(manuscript)
     await autosave.stop()
   })
 

@@ -1,7 +1,9 @@
 import { createStore } from 'zustand/vanilla'
-import type { Clip, Project } from '@/core/project/schema'
+import type { ClipInside } from '@/core/project/content'
+import type { Project } from '@/core/project/schema'
 import type { Milliseconds } from '@/core/time/units'
 import { ProjectConflictError, saveProject } from './database'
+import type { Holding } from './holding'
 import type { ProjectStore } from './projectStore'
 
 export type SaveState =
@@ -15,11 +17,14 @@ export type SaveState =
 const pauseMs: Milliseconds = 300
 /** A change waits no longer than this, however busily it goes on. */
 const longestMs: Milliseconds = 1000
+/** Where storage refused, it is asked again after this long. */
+const retryMs: Milliseconds = 2000
 
 interface AutosaveOptions {
   readonly store: ProjectStore
   /** What is stored already, and since when; null where nothing is. */
   readonly stored: { readonly project: Project; readonly changedAtMs: number } | null
+  readonly holding: Pick<Holding, 'number' | 'known'>
   onSaved(project: Project): void
   /** What had been stored was gone, and it is stored again; told in a sentence. */
   onWrittenAgain(sentence: string): void
@@ -30,16 +35,16 @@ const clearedSentence =
 
 /**
  * Writes the project shortly after each change, during long editing every second, and at once when the page is hidden. When
- * storage refuses, the state says so and every later change tries again; nothing in memory is dropped.
+ * storage refuses, the state says so, and it is tried again every other second and with every change; nothing in memory is dropped.
  */
-export function startAutosave({ store, stored, onSaved, onWrittenAgain }: AutosaveOptions) {
+export function startAutosave({ store, stored, holding, onSaved, onWrittenAgain }: AutosaveOptions) {
   /** Typed text that waits to become a change. */
   const edits = new Set<() => void>()
   const collectEdits = () => {
     for (const collect of edits) collect()
   }
   const status = createStore<SaveState>(() => ({ state: 'saved', atMs: Date.now() }))
-  const saved = new Map<string, Pick<Clip, 'notes' | 'controllers'>>(
+  const saved = new Map<string, ClipInside>(
     stored?.project.tracks.flatMap((track) => track.clips.map((clip) => [clip.id, clip] as const)) ?? [],
   )
   let lastSaved: Project | null = stored?.project ?? null
@@ -47,6 +52,7 @@ export function startAutosave({ store, stored, onSaved, onWrittenAgain }: Autosa
   let timer: ReturnType<typeof setTimeout> | undefined
   let waitingSinceMs: Milliseconds | null = null
   let running: Promise<void> = Promise.resolve()
+  let isStopped = false
 
   const write = async (isLeaving: boolean) => {
     const { project, isReadOnly } = store.getState()
@@ -55,8 +61,10 @@ export function startAutosave({ store, stored, onSaved, onWrittenAgain }: Autosa
     // Never the moment of the record before: each is told from the other by it.
     const nowMs = Math.max(Date.now(), (lastSavedAtMs ?? 0) + 1)
     try {
+      const number = isLeaving ? holding.known() : await holding.number()
       const { wasGone } = await saveProject(project, saved, nowMs, {
         expectedAtMs: lastSavedAtMs,
+        ...(number !== null && { holding: number }),
         isLeaving,
         lastSaved,
       })
@@ -73,6 +81,7 @@ export function startAutosave({ store, stored, onSaved, onWrittenAgain }: Autosa
       const before = status.getState()
       const sinceMs = before.state === 'failed' ? before.sinceMs : Date.now()
       status.setState({ state: 'failed', reason: storageReason(error), sinceMs }, true)
+      if (!isStopped) timer ??= setTimeout(flush, retryMs)
     }
   }
   const flush = () => {
@@ -119,6 +128,7 @@ export function startAutosave({ store, stored, onSaved, onWrittenAgain }: Autosa
       return flush()
     },
     stop() {
+      isStopped = true
       unsubscribe()
       document.removeEventListener('visibilitychange', onHide)
       window.removeEventListener('pagehide', onLeave)

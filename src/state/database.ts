@@ -1,7 +1,8 @@
-import type { DBSchema } from 'idb'
+import type { DBSchema, IDBPObjectStore } from 'idb'
 import { stretchOf } from '@/core/capture/takeInfo'
 import {
   type ClipContent,
+  type ClipInside,
   contentOf,
   headOf,
   joinProject,
@@ -11,7 +12,7 @@ import {
 import { misfit } from '@/core/project/fit'
 import { ProjectFormatError, readProjectHead } from '@/core/project/migrate'
 import type { AsidePart } from '@/core/project/salvage'
-import type { Clip, Project } from '@/core/project/schema'
+import type { Project } from '@/core/project/schema'
 import { boundedName, nameWith } from '@/core/text/bounded'
 import { journal } from '@/engine/journal/journal'
 import { keptSounds } from '@/engine/keptSound/keptSounds'
@@ -35,6 +36,8 @@ interface ProjectsSchema extends DBSchema {
     key: [string, number]
     value: { projectId: string; atMs: number; parts: readonly AsidePart[] }
   }
+  /** Each taking of a project by a tab has a number of its own, one higher than the one before. */
+  holdings: { key: [string, number]; value: { projectId: string; number: number } }
 }
 
 /** A line of the list of projects. */
@@ -52,12 +55,13 @@ export interface ProjectSummary {
 /** Deleted projects are kept this long. */
 const trashMs = 7 * 24 * 3600 * 1000
 
-const { open, opened } = openAtUse<ProjectsSchema>('unbroken-voice', 2, (db, oldVersion) => {
+const { open, opened } = openAtUse<ProjectsSchema>('unbroken-voice', 3, (db, oldVersion) => {
   if (oldVersion < 1) {
     db.createObjectStore('projects', { keyPath: 'id' })
     db.createObjectStore('clips', { keyPath: ['projectId', 'clipId'] })
   }
-  db.createObjectStore('aside', { keyPath: ['projectId', 'atMs'] })
+  if (oldVersion < 2) db.createObjectStore('aside', { keyPath: ['projectId', 'atMs'] })
+  db.createObjectStore('holdings', { keyPath: ['projectId', 'number'] })
 })
 
 /** Only a moment of deletion makes a project a deleted one; a record without that field is none. */
@@ -129,7 +133,12 @@ export async function keepAside(
   nowMs: number,
 ): Promise<void> {
   const known = new Set((await asideOf(projectId)).map((part) => JSON.stringify(part)))
-  const found = parts.filter((part) => !known.has(JSON.stringify(part)))
+  const found = parts.filter((part) => {
+    const text = JSON.stringify(part)
+    const isNew = !known.has(text)
+    known.add(text)
+    return isNew
+  })
   if (found.length > 0) await (await open()).put('aside', { projectId, atMs: nowMs, parts: found })
 }
 
@@ -143,14 +152,38 @@ export async function asideOf(projectId: string): Promise<AsidePart[]> {
 export class ProjectConflictError extends Error {
   override name = 'ProjectConflictError'
 
-  constructor(readonly conflict: 'deleted' | 'changed') {
+  /** `taken`: another tab has it now, and this one may not write it any more. */
+  constructor(readonly conflict: 'deleted' | 'changed' | 'taken') {
     super(`The project was ${conflict} elsewhere`)
   }
+}
+
+const numbersOf = (projectId: string) =>
+  IDBKeyRange.bound([projectId, 0], [projectId, Number.MAX_SAFE_INTEGER])
+
+/**
+ * Takes a project: from now on whoever took it before writes it no more, also if it slept through this.
+ *
+ * @returns the number of the taking, to be shown with everything that is written
+ */
+export async function takeHolding(projectId: string): Promise<number> {
+  const transaction = (await open()).transaction('holdings', 'readwrite')
+  const numbers = await transaction.store.getAllKeys(numbersOf(projectId))
+  const number = (numbers.at(-1)?.[1] ?? 0) + 1
+  await Promise.all([transaction.store.add({ projectId, number }), transaction.done])
+  return number
+}
+
+/** Whether nobody has taken it since. */
+export async function isHolding(projectId: string, number: number): Promise<boolean> {
+  return (await (await open()).count('holdings', [projectId, number + 1])) === 0
 }
 
 export interface SaveOptions {
   /** When the record was written that is expected there; undefined: whatever is there is written over. */
   readonly expectedAtMs?: number
+  /** Of whoever writes; undefined where nobody else can have it. */
+  readonly holding?: number
   /** The page is going: what there is to write is handed over at once, without looking first. */
   readonly isLeaving?: boolean
   /** What was written last: only what differs from it is checked. */
@@ -162,24 +195,33 @@ export interface SaveOptions {
  *
  * @param saved what was written last, by clip id; brought up to date
  * @returns whether what had been stored was gone, as when the browser's data were cleared
- * @throws ProjectConflictError where another tab has deleted or changed it
+ * @throws ProjectConflictError where another tab has deleted, changed or taken it
  * @throws RangeError with a sentence where the project could not be read again; nothing is written then
  */
 export async function saveProject(
   project: Project,
-  saved: Map<string, Pick<Clip, 'notes' | 'controllers'>>,
+  saved: Map<string, ClipInside>,
   nowMs: number,
-  { expectedAtMs, isLeaving = false, lastSaved = null }: SaveOptions = {},
+  { expectedAtMs, holding, isLeaving = false, lastSaved = null }: SaveOptions = {},
 ): Promise<{ readonly wasGone: boolean }> {
   const problem = misfit(project, lastSaved)
   if (problem) throw new RangeError(problem)
   const clips = project.tracks.flatMap((track) => track.clips)
   const alive = new Set(clips.map((clip) => clip.id))
   const db = (isLeaving && opened()) || (await open())
-  const transaction = db.transaction(['projects', 'clips'], 'readwrite')
+  const transaction = db.transaction(['projects', 'clips', 'holdings'], 'readwrite')
+  // It may fail before anybody below waits for it; then each of its requests says so.
+  transaction.done.catch(() => undefined)
+  const proof =
+    holding === undefined ? null : proveHolding(transaction.objectStore('holdings'), project.id, holding)
   const store = transaction.objectStore('clips')
   const projects = transaction.objectStore('projects')
   let wasGone = false
+  const taken = async () => {
+    await transaction.done.catch(() => undefined)
+    return new ProjectConflictError('taken')
+  }
+  if (!isLeaving && (await proof) === false) throw await taken()
   if (expectedAtMs !== undefined && !isLeaving) {
     const [stored, keys] = await Promise.all([
       projects.get(project.id),
@@ -204,7 +246,12 @@ export async function saveProject(
   }
   const changed = clips.filter((clip) => {
     const last = saved.get(clip.id)
-    return !last || last.notes !== clip.notes || last.controllers !== clip.controllers
+    return (
+      !last ||
+      last.notes !== clip.notes ||
+      last.controllers !== clip.controllers ||
+      last.manuscript !== clip.manuscript
+    )
   })
   const gone = [...saved.keys()].filter((clipId) => !alive.has(clipId))
   const work = [
@@ -214,10 +261,30 @@ export async function saveProject(
     transaction.done,
   ]
   if (isLeaving) transaction.commit()
-  await Promise.all(work)
-  for (const clip of changed) saved.set(clip.id, { notes: clip.notes, controllers: clip.controllers })
+  const written = await Promise.allSettled(work)
+  if ((await proof) === false) throw await taken()
+  const failed = written.find((each) => each.status === 'rejected')
+  if (failed) throw failed.reason
+  for (const { id, notes, controllers, manuscript } of changed)
+    saved.set(id, { notes, controllers, manuscript })
   for (const clipId of gone) saved.delete(clipId)
   return { wasGone }
+}
+
+/**
+ * Within a transaction: everything in it fails where a later taking is there. It asks nothing and waits for no answer, so that it
+ * works in a page that is going: the next number is put there and taken away again, and where it is there already, the store refuses.
+ *
+ * @returns whether nobody has taken it since
+ */
+async function proveHolding(
+  store: IDBPObjectStore<ProjectsSchema, ('projects' | 'clips' | 'holdings')[], 'holdings', 'readwrite'>,
+  projectId: string,
+  holding: number,
+): Promise<boolean> {
+  const next = { projectId, number: holding + 1 }
+  const [added] = await Promise.allSettled([store.add(next), store.delete([projectId, next.number])])
+  return !(added.status === 'rejected' && added.reason?.name === 'ConstraintError')
 }
 
 export async function trashProject(id: string, nowMs: number | null): Promise<void> {
@@ -231,6 +298,7 @@ export async function renameProject(id: string, name: string): Promise<void> {
   if (!loaded) return
   const { project, aside, changedAtMs } = loaded
   if (aside.length > 0) await keepAside(id, aside, Date.now())
+  await takeHolding(id)
   await saveProject(
     { ...project, name: boundedName(name) },
     new Map(project.tracks.flatMap((track) => track.clips.map((clip) => [clip.id, clip]))),
@@ -239,11 +307,12 @@ export async function renameProject(id: string, name: string): Promise<void> {
   )
 }
 
-/** A copy under a new id, with its takes. */
+/** A copy under a new id, with its takes, its files, the sound of its takes and what was set aside of it. */
 export async function duplicateProject(id: string, newId: string, nowMs: number): Promise<void> {
   const loaded = await loadProject(id)
   if (!loaded) return
-  const { project } = loaded
+  const { project, aside } = loaded
+  await keepAside(newId, [...(await asideOf(id)), ...aside], nowMs)
   await saveProject(
     { ...project, id: newId, name: nameWith(project.name, ' copy'), createdAtMs: nowMs },
     new Map(),
@@ -267,7 +336,8 @@ export async function emptyTrash(nowMs: number): Promise<void> {
     if (!isTrashed(project) || nowMs - project.trashedAtMs! < trashMs) continue
     await db.delete('projects', project.id)
     await db.delete('clips', rangeOf(project.id))
-    await db.delete('aside', IDBKeyRange.bound([project.id, 0], [project.id, Number.MAX_SAFE_INTEGER]))
+    await db.delete('aside', numbersOf(project.id))
+    await db.delete('holdings', numbersOf(project.id))
     await journal.deleteProject(project.id)
     await deleteAssetsOf(project.id)
     await keptSounds.deleteProject(project.id)

@@ -69,6 +69,17 @@ export function createEngineLink(listeners: EngineListeners) {
       case 'send':
         listeners.send(message.messages)
         return
+      case 'journalFailed':
+        live.setState({
+          journalBehind: message.isFull
+            ? 'The browser’s storage is full, so what is being played is only in memory. Keep this tab open and free some space: it is stored as soon as there is room.'
+            : `What is being played could not be stored safely (${message.reason}). It is still in memory, and is tried again every second.`,
+        })
+        return
+      case 'journalCaughtUp':
+        live.setState({ journalBehind: null })
+        notify('There is room again: everything that was played is stored.')
+        return
       case 'portShut':
         live.setState({ shutPortId: message.portId })
         return
@@ -107,10 +118,7 @@ export function createEngineLink(listeners: EngineListeners) {
   }
 }
 
-type Said = Extract<
-  FromEngine,
-  { type: 'slept' | 'refused' | 'tempoWaits' | 'journalCaughtUp' | 'journalFailed' | 'failed' }
->
+type Said = Extract<FromEngine, { type: 'slept' | 'refused' | 'tempoWaits' | 'failed' }>
 
 function inWords(message: Said): { readonly text: string; readonly isProblem: boolean } {
   switch (message.type) {
@@ -128,15 +136,6 @@ function inWords(message: Said): { readonly text: string; readonly isProblem: bo
       return {
         text: 'What is being recorded goes on at the tempo and in the meter it began with; the new ones are in force when the take has ended.',
         isProblem: false,
-      }
-    case 'journalCaughtUp':
-      return { text: 'There is room again: everything that was played is stored.', isProblem: false }
-    case 'journalFailed':
-      return {
-        text: message.isFull
-          ? 'The browser’s storage is full, so what is being played is only in memory. Keep this tab open and free some space: it is stored as soon as there is room. Or stop, and save the project to a file under Deliver.'
-          : `What is being played could not be stored safely (${message.reason}). It is still in memory, and is tried again every second; to be safe, stop and save the project to a file.`,
-        isProblem: true,
       }
     case 'failed':
       return {

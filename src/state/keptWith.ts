@@ -1,15 +1,19 @@
-import { journal } from '@/engine/journal/journal'
+import type { TakeEvents } from '@/core/capture/takeEvents'
 import { assetsOf } from './assets'
 import { asideOf } from './database'
 import type { ProjectStore } from './projectStore'
 import { restoreTake } from './takes'
 
 /** What is kept beside a project and belongs to it: takes as they were played, files, parts that could not be read. */
-export function keptWith(projectId: string, store: ProjectStore) {
+export function keptWith(
+  projectId: string,
+  store: ProjectStore,
+  eventsOf: (takeSerial: number) => Promise<TakeEvents>,
+) {
   return {
     restoreTake: (takeSerial: number, which: 'played' | 'result' = 'played') =>
-      restoreTake(store, takeSerial, which),
-    takeEvents: (takeSerial: number) => journal.eventsOf(projectId, takeSerial),
+      restoreTake(store, eventsOf, takeSerial, which),
+    takeEvents: eventsOf,
     /** Parts that were left out when the project was read, now or earlier. */
     asideParts: () => asideOf(projectId),
     /** Files kept with the project. */

@@ -38,6 +38,8 @@ export interface LiveState {
     | (TakeAccount & { readonly name: string; readonly passes: number; readonly lastSerial: number })
     | null
   readonly interruptedTakes: readonly number[]
+  /** Something that was played is only in memory, since storage refuses it: why, in a sentence; null: nothing. */
+  readonly journalBehind: string | null
   /** Damaged parts that were left out when the project was opened; kept aside in storage. */
   readonly asideParts: readonly AsidePart[]
   /** Notes played outside recording that can still become a take. */
@@ -76,6 +78,7 @@ export function createLiveState(): LiveStore {
     alone: null,
     lastTake: null,
     interruptedTakes: [],
+    journalBehind: null,
     asideParts: [],
     listenedNotes: 0,
     assigningTrackId: null,

@@ -32,7 +32,8 @@ export function holdProject(
           tell.refused()
           return
         }
-        tell.held()
+        // Taken from another tab, which still has a moment to store what it has: this one is read afresh, and has it then.
+        if (!options.steal) tell.held()
         await new Promise<void>((resolve) => {
           letGo = resolve
         })
@@ -45,6 +46,7 @@ export function holdProject(
       )
 
   if (navigator.locks) void hold({ ifAvailable: true })
+  else tell.held()
   return {
     /** Takes the project from the other tab, gives that one time to save, and reads it afresh. */
     takeOver() {

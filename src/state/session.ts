@@ -15,6 +15,7 @@ import { startEngraving } from './engraving'
 import { createFilePlayers } from './filePlayers'
 import { createHearing } from './hearing'
 import { createHearingAlone } from './hearingAlone'
+import { createHolding } from './holding'
 import { keptWith } from './keptWith'
 import { leaving, storesBy } from './leaving'
 import { createLiveNotes } from './liveNotes'
@@ -36,6 +37,7 @@ import { createTakeKeeper } from './takeKeeper'
 import { createTakingApart } from './takingApart'
 import { createTransfers } from './transfers'
 import { createTransportControl } from './transportControl'
+import { unstoredWords } from './unstored'
 
 export type Session = Awaited<ReturnType<typeof openSession>>
 
@@ -48,9 +50,11 @@ export async function openSession(loaded: LoadedProject) {
   const live = createLiveState()
   const { notify, problem, saying, dismissNotice } = createNotices(live)
   const store = createProjectStore(initial, problem)
+  const holding = createHolding(initial.id)
   const autosave = startAutosave({
     store,
     stored: loaded,
+    holding,
     onSaved: (project) =>
       void takeKeeper
         .file(project.takes.map((take) => take.serial))
@@ -127,7 +131,7 @@ export async function openSession(loaded: LoadedProject) {
     plain: engraving.plain,
   })
   const soundFiles = createSoundFiles(hearingPage)
-  const kept = keptWith(initial.id, store)
+  const kept = keptWith(initial.id, store, (takeSerial) => takeKeeper.eventsOf(takeSerial))
   /** A piece as one file: its tracks, all takes as they were played, the files kept with it, and the sound of takes where that is wished. */
   const projectFile = async (project: Project, withSound = false): Promise<Uint8Array> => {
     const takes = await Promise.all(
@@ -198,14 +202,22 @@ export async function openSession(loaded: LoadedProject) {
     store,
     live,
     afterwards: chainLog.finish,
+    isHolding: holding.isOurs,
     notify,
   })
   takeKeeper.lookForInterrupted().catch(saying('Interrupted takes could not be looked for'))
 
   const lock = holdProject(initial.id, {
-    held: () => store.getState().setReadOnly(false),
+    held: () => {
+      holding.begin()
+      store.getState().setReadOnly(false)
+    },
     refused: () => store.getState().setReadOnly(true),
-    lost: () => void finishAndStore().then(() => store.getState().setReadOnly(true)),
+    lost: () =>
+      void finishAndStore().then(() => {
+        store.getState().setReadOnly(true)
+        takeKeeper.leaveTakes()
+      }),
   })
 
   const performing = createPerforming({
@@ -232,6 +244,18 @@ export async function openSession(loaded: LoadedProject) {
   }
   window.addEventListener('pagehide', onHide)
 
+  /** What was saved to a file last. */
+  let inFile: Project | null = null
+
+  /** The piece as a file with all that belongs to it, for a moment in which storage refuses it: what is being recorded ends first. */
+  async function rescueFile(): Promise<{ readonly name: string; readonly bytes: Uint8Array }> {
+    await performing.endRecording()
+    const { project } = store.getState()
+    const bytes = await projectFile(project, true)
+    inFile = project
+    return { name: project.name, bytes }
+  }
+
   async function close(): Promise<void> {
     window.removeEventListener('pagehide', onHide)
     stopStoring()
@@ -248,6 +272,7 @@ export async function openSession(loaded: LoadedProject) {
     backing.close()
     cables.close()
     await autosave.stop()
+    takeKeeper.close()
     lock.release()
     computing.stop()
     printing.stop()
@@ -261,6 +286,16 @@ export async function openSession(loaded: LoadedProject) {
     live,
     saveStatus: autosave.status,
     flushSave: autosave.flush,
+    rescueFile,
+    /** What is asked about before the piece is left, in words. */
+    unstored: () =>
+      unstoredWords({
+        save: autosave.status.getState(),
+        isJournalBehind: live.getState().journalBehind !== null,
+        isSoundUnstored: soundKeeping.isUnstored(),
+        isRecording: live.getState().transport.state === 'recording',
+        isInFile: inFile === store.getState().project,
+      }),
     writeOver: autosave.writeOver,
     holdEdit: autosave.holdEdit,
     engraving,

@@ -38,6 +38,8 @@ export type FinishedTake =
       readonly serials: readonly number[]
       /** Ends when each pass of a loop is a take of its own in the journal. */
       readonly stored: Promise<void>
+      /** What was played, by the number of its take. */
+      readonly events: ReadonlyMap<number, TakeEvents>
     }
 
 /** Takes up a number at once, so that a take is never confused with another, also after a crash. */
@@ -55,6 +57,8 @@ export function finishRecording(
   store: ProjectStore,
   recording: FinishedRecording,
   afterwards: Afterwards,
+  /** Another tab may have taken the project meanwhile: then the recording is left to it, as it is. */
+  isHolding: () => Promise<boolean>,
 ): FinishedTake {
   if (recording.events.count === 0) return { outcome: 'empty' }
   const { project } = store.getState()
@@ -119,21 +123,24 @@ export function finishRecording(
       ),
     )
   if (!isKept) return { outcome: 'refused' }
-  const stored = isLoop
-    ? journal.putPasses(
-        passes.map((pass, index) => ({
-          take: {
-            ...journaled(recording),
-            takeSerial: serials[index]!,
-            anchorMs: pass.anchorMs,
-            endMs: pass.endMs,
-            passMs: null,
-          },
-          events: pass.events,
-        })),
-      )
-    : Promise.resolve()
-  return { outcome: 'kept', account: sumAccounts(accounts), name, serials, stored }
+  const storePasses = async () => {
+    if (!(await isHolding())) return
+    await journal.putPasses(
+      passes.map((pass, index) => ({
+        take: {
+          ...journaled(recording),
+          takeSerial: serials[index]!,
+          anchorMs: pass.anchorMs,
+          endMs: pass.endMs,
+          passMs: null,
+        },
+        events: pass.events,
+      })),
+    )
+  }
+  const stored = isLoop ? storePasses() : Promise.resolve()
+  const events = new Map(passes.map((pass, index) => [serials[index]!, pass.events]))
+  return { outcome: 'kept', account: sumAccounts(accounts), name, serials, stored, events }
 }
 
 /** What would be played to now: for recordings of an older version of the program, which did not say. */
@@ -176,10 +183,16 @@ function journaled(recording: FinishedRecording): JournaledTake {
   return { projectId, takeSerial, startTicks, endTicks, anchorMs, endMs, earlyMs, passMs, playedTo }
 }
 
-/** Recordings that a crash or a closed page cut off before the stored project had them: their numbers. */
-export async function interruptedRecordings(project: Project): Promise<number[]> {
+/**
+ * Recordings that a crash or a closed page cut off before the stored project had them: their numbers.
+ *
+ * @param isEnded only those that have ended: one that has not may be going on here
+ */
+export async function interruptedRecordings(project: Project, isEnded = false): Promise<number[]> {
   const known = new Set(project.takes.map((take) => take.serial))
-  const unfiled = (await journal.takesOf(project.id)).filter((take) => !take.isFiled)
+  const unfiled = (await journal.takesOf(project.id)).filter(
+    (take) => !take.isFiled && (take.endMs !== null || !isEnded),
+  )
   const interrupted: number[] = []
   const settled: number[] = []
   for (const { takeSerial } of unfiled) {
@@ -219,13 +232,14 @@ export async function dismissRecording(projectId: string, takeSerial: number): P
  */
 export async function restoreTake(
   store: ProjectStore,
+  eventsOf: (takeSerial: number) => Promise<TakeEvents>,
   takeSerial: number,
   which: 'played' | 'result' = 'played',
 ): Promise<void> {
   const { project } = store.getState()
   const take = project.takes.find((candidate) => candidate.serial === takeSerial)
   if (!take) return
-  const events = await journal.eventsOf(project.id, takeSerial)
+  const events = await eventsOf(takeSerial)
   // Storage that was cleared behind the page gives back nothing: better no step at all than a take without notes.
   if (events.count < take.eventCount)
     throw new Error(

@@ -4,8 +4,8 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { chromium } from '@playwright/test'
 import browserToUse from '../chromium.json'
-import { expect, type Page, test } from './fixtures'
-import { alert, fillStorage, goTo, newPiece, saved } from './helpers'
+import { expect, type Page, test, testByItself } from './fixtures'
+import { alert, bringIn, fillStorage, goTo, newPiece, saved, savedFile } from './helpers'
 
 type PageWithAudio = typeof globalThis & { lastContext?: AudioContext }
 
@@ -74,6 +74,86 @@ test('full storage while recording is said, and all of it is stored when there i
   await page.getByRole('button', { name: 'as played' }).click()
   await expect(page.getByText(/events as played/)).toHaveText(events.replace('on 6 tracks', 'on 12 tracks'))
 })
+
+test('what is not stored is asked about at every way out, and saved to a file from the notice', async ({
+  page,
+}) => {
+  await newPiece(page)
+  await page.getByRole('button', { name: 'Seat six players' }).click()
+  await saved(page)
+  await goTo(page, 'Record')
+  await page.getByRole('button', { name: 'Record everyone' }).click()
+  await fillStorage(page, true)
+  await expect(page.getByTestId('position')).toHaveText(/^2 · /, { timeout: 30_000 })
+  await page.evaluate(() => {
+    IDBObjectStore.prototype.put = () => {
+      throw new DOMException('full', 'QuotaExceededError')
+    }
+  })
+  const question = page.getByRole('alertdialog', { name: 'Not everything of this piece is stored' })
+  await page.getByRole('link', { name: 'Shelf' }).click()
+  await expect(question).toContainText('Only in the memory of this tab: what was played last.')
+  await question.getByRole('button', { name: 'Stay' }).click()
+  await page.evaluate(() => history.back())
+  await expect(question).toBeVisible()
+  await page.keyboard.press('Escape')
+  const [asked] = await Promise.all([page.waitForEvent('dialog'), page.close({ runBeforeUnload: true })])
+  expect(asked.type()).toBe('beforeunload')
+  await asked.dismiss()
+
+  const file = await savedFile(
+    page,
+    alert(page).getByRole('button', { name: 'End the recording and save it to a file' }),
+  )
+  const account = (await page.getByTestId('take-account').textContent())!
+  expect(account).toMatch(/Take 1: (\d+) notes heard, \1 on tracks/)
+  await expect(alert(page).filter({ hasText: 'nothing since' })).toBeVisible()
+  // What is in the file may be left.
+  await page.getByRole('link', { name: 'Shelf' }).click()
+  await bringIn(page, file)
+  await goTo(page, 'Record')
+  const events = (await page.getByText(/events as played · on 6 tracks/).textContent())!
+  await page.getByRole('button', { name: 'as played' }).click()
+  await expect(page.getByText(/events as played/)).toHaveText(events.replace('on 6 tracks', 'on 12 tracks'))
+})
+
+testByItself(
+  'a tab that slept while another took its piece over writes nothing; its take is offered there',
+  async ({ page, context }) => {
+    await newPiece(page)
+    await page.getByRole('button', { name: 'Seat six players' }).click()
+    await saved(page)
+    await goTo(page, 'Record')
+    await page.getByRole('button', { name: 'Record everyone' }).click()
+    await expect(page.getByTestId('position')).toHaveText(/^1 · [234] · /, { timeout: 30_000 })
+    // Its page stands still, as a tab that the system has put aside.
+    await page.evaluate(() => {
+      setTimeout(() => {
+        const until = performance.now() + 9000
+        while (performance.now() < until);
+      }, 0)
+    })
+    const other = await context.newPage()
+    await other.goto(page.url())
+    await other.getByRole('button', { name: 'Take it over here' }).click()
+    await expect(other.getByText('open in another tab')).toBeHidden({ timeout: 15_000 })
+    await other.getByRole('button', { name: 'Piece: New piece. Rename' }).click()
+    await other.getByRole('textbox', { name: 'Piece' }).fill('Gone on with')
+    await other.keyboard.press('Enter')
+    await saved(other)
+    await expect(alert(page).filter({ hasText: 'Another tab took this piece over' })).toBeVisible({
+      timeout: 30_000,
+    })
+    await other.getByRole('button', { name: 'Bring it back as a take' }).click()
+    await goTo(other, 'Record')
+    await expect(other.getByText(/events as played · on 6 tracks/)).toBeVisible()
+    await saved(other)
+    await other.reload()
+    await expect(other.getByRole('heading', { name: 'Gone on with' })).toBeVisible()
+    await goTo(other, 'Record')
+    await expect(other.getByText(/events as played · on 6 tracks/)).toBeVisible()
+  },
+)
 
 test('sound that the browser pauses is said, and starts again at a press', async ({ page }) => {
   await page.addInitScript(() => {

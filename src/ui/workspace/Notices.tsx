@@ -3,7 +3,16 @@ import { cableName } from '@/core/routing/ports'
 import { safeFileName } from '@/core/separation/splitFile'
 import { Button } from '../controls/Button'
 import { saveAside } from '../controls/saveAside'
+import { rescue } from './rescue'
 import { useHistory, useLive, useProject, useSession } from './sessionContext'
+
+const conflictWords = {
+  deleted: 'This piece was taken off the shelf in another tab. What you change here is not stored.',
+  changed:
+    'This piece was changed in another tab. What you change here is not stored, so that nothing there is lost.',
+  taken:
+    'Another tab took this piece over and has gone on with it. What was recorded here since then is offered there; what else was changed here is not stored.',
+}
 
 /** What has to be said, in sentences with the remedy beside them. */
 export function Notices() {
@@ -20,6 +29,8 @@ export function Notices() {
     project.sources.find((source) => source.address.portId === portId)?.portName ??
     'a port'
   const save = useStore(session.saveStatus)
+  const journalBehind = useLive((state) => state.journalBehind)
+  const isRecording = useLive((state) => state.transport.state === 'recording')
   return (
     <div className="shrink-0">
       {isReadOnly && (
@@ -32,23 +43,34 @@ export function Notices() {
         <Sentence isProblem>
           <span>
             {save.reason}: nothing since {new Date(save.sinceMs).toLocaleTimeString()} is stored. It is all
-            still here; keep this tab open, free some space, or save the project to a file under Deliver.
+            still here; keep this tab open and free some space, or save the piece to a file.
           </span>
-          <Button onClick={() => void session.flushSave()}>Try again</Button>
+          <span className="flex gap-2">
+            <Button onClick={() => void rescue(session)}>Save it to a file</Button>
+            <Button onClick={() => void session.flushSave()}>Try again</Button>
+          </span>
+        </Sentence>
+      )}
+      {journalBehind !== null && (
+        <Sentence isProblem>
+          <span>{journalBehind}</span>
+          <Button onClick={() => void rescue(session)}>
+            {isRecording ? 'End the recording and save it to a file' : 'Save it to a file'}
+          </Button>
         </Sentence>
       )}
       {save.state === 'conflict' && (
         <Sentence isProblem>
-          <span>
-            {save.conflict === 'deleted'
-              ? 'This piece was taken off the shelf in another tab. What you change here is not stored.'
-              : 'This piece was changed in another tab. What you change here is not stored, so that nothing there is lost.'}
-          </span>
+          <span>{conflictWords[save.conflict]}</span>
           <span className="flex gap-2">
-            {save.conflict === 'changed' && <Button onClick={() => location.reload()}>Read it afresh</Button>}
-            <Button onClick={() => void session.writeOver()}>
-              {save.conflict === 'deleted' ? 'Put it back on the shelf' : 'Keep mine instead'}
-            </Button>
+            {save.conflict !== 'deleted' && <Button onClick={() => location.reload()}>Read it afresh</Button>}
+            {save.conflict === 'taken' ? (
+              <Button onClick={() => void rescue(session)}>Save what is here to a file</Button>
+            ) : (
+              <Button onClick={() => void session.writeOver()}>
+                {save.conflict === 'deleted' ? 'Put it back on the shelf' : 'Keep mine instead'}
+              </Button>
+            )}
           </span>
         </Sentence>
       )}

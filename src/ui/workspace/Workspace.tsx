@@ -1,7 +1,6 @@
 'use client'
 
 import { Redo2, Undo2 } from 'lucide-react'
-import Link from 'next/link'
 import { memo, useDeferredValue, useEffect } from 'react'
 import { useStore } from 'zustand'
 import { setPiece } from '@/core/project/settings'
@@ -16,6 +15,7 @@ import { ScoreView } from '../score/ScoreView'
 import { TracksView } from '../tracks/TracksView'
 import { FirstSteps } from './FirstSteps'
 import { Notices } from './Notices'
+import { ShelfLink } from './ShelfLink'
 import { StepPath } from './StepPath'
 import { useHistory, useProject, useSession, useView } from './sessionContext'
 import { TransportBar } from './TransportBar'
@@ -64,9 +64,7 @@ export function Workspace() {
             />
           </h1>
           <p className="truncate text-xs text-soft">
-            <Link href="/" className="underline-offset-2 hover:underline">
-              Shelf
-            </Link>
+            <ShelfLink />
             <SaveWord />
           </p>
         </div>
