@@ -1,6 +1,6 @@
 import type { OpenTies } from '@/core/notation/openTies'
 import { drawOpenTies } from './drawOpenTies'
-import { fillLine } from './fillLine'
+import { type ExpectedSpacing, fillLine, type LineSpacing } from './fillLine'
 import { lighten } from './lighten'
 
 /** The drawing part of the engraving library. */
@@ -19,36 +19,43 @@ export const pixelsPerSpace = (drawingScale / 100) * 18
  *
  * @param musicXml an excerpt, with note identifiers
  * @param widthPx null: as wide as its music
- * @param firstSpacing the spacing of notes to begin with: the nearer, the fewer tries
+ * @param expected what is known of its spacing: the nearer, the fewer tries
  * @returns the drawing, light, with ties to the lines around it; the library's own, for whoever looks up places; and the spacing
  */
 export function engraveLine(
   toolkit: EngravingToolkit,
   musicXml: string,
   widthPx: number | null,
-  firstSpacing: number,
+  expected: ExpectedSpacing,
   ties: OpenTies,
   barNumber: number | null = null,
-): { readonly svg: string; readonly given: string; readonly spacing: number } {
-  const { svg, spacing } = fillLine(
-    (tried) => draw(toolkit, musicXml, tried, barNumber),
+): LineSpacing & { readonly svg: string; readonly given: string } {
+  const { svg, ...found } = fillLine(
+    (spacing, spreadToPx) => draw(toolkit, musicXml, spacing, spreadToPx, barNumber),
     widthPx,
-    firstSpacing,
+    expected,
   )
-  return { svg: lighten(drawOpenTies(svg, ties)), given: svg, spacing }
+  return { svg: lighten(drawOpenTies(svg, ties)), given: svg, ...found }
 }
 
 function draw(
   toolkit: EngravingToolkit,
   musicXml: string,
   spacing: number,
+  spreadToPx: number | null,
   barNumber: number | null,
 ): string {
   toolkit.setOptions({
-    // One line as it comes; laying it out on a page as well would take twice as long.
-    breaks: 'none',
+    // One line as it comes; or, a little slower, spread over a page that is as wide as the line.
+    ...(spreadToPx === null
+      ? { breaks: 'none', adjustPageWidth: true }
+      : {
+          breaks: 'encoded',
+          adjustPageWidth: false,
+          pageWidth: Math.round((spreadToPx * 100) / drawingScale),
+          minLastJustification: 0,
+        }),
     scale: drawingScale,
-    adjustPageWidth: true,
     pageHeight: 60_000,
     adjustPageHeight: true,
     header: 'none',

@@ -10,7 +10,7 @@ import { controlsOf } from '@/core/project/onPage'
 import type { TakeWay } from '@/core/project/schema'
 import type { EngravingToolkit } from './engraveLine'
 import { Engraver } from './engraver'
-import { fillLine } from './fillLine'
+import { fillLine, unknownSpacing } from './fillLine'
 import { firstLiveNoteId } from './liveNoteIds'
 
 const asUsual = { widthPx: 740, zoomPercent: 100, form: 'lines' } as const
@@ -195,32 +195,86 @@ describe('what is being played', () => {
 })
 
 describe('filling a line', () => {
-  const drawn = (width: number) => `<svg width="${width}px" height="100px"></svg>`
+  /** What is drawn with a spacing, or spread to a width, without and with which it is tried. */
+  function tried(naturalPx: (spacing: number) => number) {
+    const draws: (number | null)[] = []
+    const draw = (spacing: number, spreadToPx: number | null) => {
+      draws.push(spreadToPx)
+      return `<svg width="${spreadToPx ?? naturalPx(spacing)}px" height="100px"></svg>`
+    }
+    return { draws, draw }
+  }
+  const shape = (svg: string) =>
+    /^<svg width="([\d.]+)px" height="([\d.]+)px" viewBox="0 0 ([\d.]+) ([\d.]+)"/
+      .exec(svg)!
+      .slice(1)
+      .map(Number)
 
-  test('finds a spacing for which the line nearly fits, and stretches the rest away', () => {
-    const tried: number[] = []
-    const { svg } = fillLine(
-      (spacing) => {
-        tried.push(spacing)
-        return drawn(100 + spacing * 1500)
-      },
-      740,
-      0.3,
-    )
-    expect(svg).toBe(
-      '<svg width="740px" height="100px" viewBox="0 0 ' +
-        (100 + tried.at(-1)! * 1500) +
-        ' 100" preserveAspectRatio="none"></svg>',
-    )
-    expect(Math.abs(100 + tried.at(-1)! * 1500 - 740) / 740).toBeLessThan(0.05)
-    expect(tried.length).toBeLessThanOrEqual(3)
+  test('finds a spacing for which the line nearly fits, and spreads its notes over the rest', () => {
+    const { draws, draw } = tried((spacing) => 100 + spacing * 1500)
+    const { svg, spacing } = fillLine(draw, 740, unknownSpacing)
+    expect(shape(svg)).toEqual([740, 100, 740, 100])
+    expect((100 + spacing * 1500) / 740).toBeLessThanOrEqual(1)
+    expect((100 + spacing * 1500) / 740).toBeGreaterThan(0.84)
+    expect(draws.length).toBeLessThanOrEqual(4)
+    expect(draws.at(-1)).toBe(740)
   })
 
-  test('a line with too little music stays ragged', () => {
-    expect(fillLine(() => drawn(300), 740, 0.3).svg).toMatch(/^<svg width="300px"/)
+  test('a line that was found is drawn once', () => {
+    const { draws, draw } = tried(() => 700)
+    fillLine(draw, 740, { ...unknownSpacing, isFound: true })
+    expect(draws).toEqual([740])
   })
 
-  test('a line that finds no room is drawn smaller, not pressed together', () => {
-    expect(fillLine(() => drawn(1480), 740, 0.3).svg).toMatch(/^<svg width="740px" height="50px"/)
+  test('a line with too little music keeps the width of its music', () => {
+    const { draws, draw } = tried(() => 400)
+    expect(fillLine(draw, 740, unknownSpacing)).toMatchObject({ isRagged: true })
+    expect(shape(fillLine(draw, 740, unknownSpacing).svg)).toEqual([400, 100, 400, 100])
+    expect(draws).not.toContain(740)
+  })
+
+  test('the last line is filled from two thirds on, and its notes are not moved apart for that', () => {
+    const last = { ...unknownSpacing, isLast: true }
+    const short = tried((spacing) => spacing * 1500)
+    expect(fillLine(short.draw, 740, last)).toMatchObject({ isRagged: true, spacing: 0.3 })
+    const long = tried((spacing) => spacing * 1800)
+    expect(shape(fillLine(long.draw, 740, last).svg)[0]).toBe(740)
+  })
+
+  test('a line that finds no room is drawn smaller as a whole', () => {
+    expect(shape(fillLine(tried(() => 1480).draw, 740, unknownSpacing).svg)).toEqual([740, 50, 1480, 100])
+  })
+})
+
+/** Width of noteheads by their height, on the screen, of each line: the shape of one head, the black one. */
+describe('shapes are the same in every line', () => {
+  /** How many pixels a unit of the drawing takes across and down. */
+  const scales = (svg: string) => {
+    const [, width, height, boxWidth, boxHeight] =
+      /^<svg width="([\d.]+)px" height="([\d.]+)px" viewBox="0 0 ([\d.]+) ([\d.]+)"/.exec(svg)!.map(Number)
+    expect(svg).not.toContain('preserveAspectRatio')
+    const glyphs = [...svg.matchAll(/scale\((-?[\d.]+), (-?[\d.]+)\)/g)].map(
+      ([, across, down]) => Math.abs(Number(across)) / Math.abs(Number(down)),
+    )
+    return { ratio: width! / boxWidth! / (height! / boxHeight!), glyphs }
+  }
+
+  test.each([
+    ['a small window', 520, 100],
+    ['a usual one', 903, 100],
+    ['a large one, 1920 pixels', 1611, 100],
+    ['enlarged', 903, 175],
+    ['made smaller', 1611, 50],
+  ])('in %s', async (_, widthPx, zoomPercent) => {
+    const engraver = new Engraver(await toolkit())
+    const outline = engraver.update(headOf(demo), changedOf(demo), { widthPx, zoomPercent, form: 'lines' })
+    for (const index of outline.systems.keys()) {
+      const line = engraver.engrave(index)
+      const { ratio, glyphs } = scales(line.svg)
+      expect(Math.abs(ratio - 1)).toBeLessThan(0.005)
+      expect(glyphs.every((each) => Math.abs(each - 1) < 0.005)).toBe(true)
+      expect(line.widthPx).toBeLessThanOrEqual(widthPx * 1.002)
+      if (index < outline.systems.length - 1) expect(line.widthPx).toBeGreaterThan(widthPx * 0.998)
+    }
   })
 })

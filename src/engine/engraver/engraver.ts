@@ -29,7 +29,7 @@ import type { ProjectHead } from '@/core/project/schema'
 import type { Milliseconds, Ticks } from '@/core/time/units'
 import { chordsOf, notesBetween, notesIn, placeOf, type WrittenPlace } from './choosing'
 import { type EngravingToolkit, engraveLine, pixelsPerSpace } from './engraveLine'
-import { usualSpacing } from './fillLine'
+import { unknownSpacing } from './fillLine'
 import { inPlace } from './inPlace'
 import { type LinePlaces, placesOf } from './linePlaces'
 import { type LiveLine, LiveLines, type LivePart } from './liveLines'
@@ -104,9 +104,6 @@ export class Engraver {
   private look: PageLook = { widthPx: 900, zoomPercent: 100, form: 'lines' }
   private hidesEmptyStaves = false
   private revision = 0
-  /** Note spacing that last filled the line that begins at a measure. */
-  private readonly spacings = new Map<number, number>()
-
   private readonly guess = new SpacingGuess()
   private readonly liveLines: LiveLines
 
@@ -200,12 +197,11 @@ export class Engraver {
       this.toolkit,
       musicXml,
       widthPx,
-      this.spacings.get(system.from) ?? this.guess.of(this.score!, system, lineSpaces) ?? usualSpacing,
+      this.guess.expected(this.score!, system, lineSpaces),
       openTiesOf(this.score!, system),
       system.from + 1,
     )
-    this.spacings.set(system.from, line.spacing)
-    this.guess.wasFound(line.spacing, this.score!, system, lineSpaces)
+    this.guess.wasFound(line, this.score!, system, lineSpaces)
     const engraved = {
       svg: inPlace(line.svg),
       parts: this.partsIn(system),
@@ -306,7 +302,7 @@ export class Engraver {
       { ...this.headings, parts: isOfAllParts ? names : names.map((part) => ({ ...part, name: '' })) },
       { measures, withNoteIds: true, parts },
     )
-    const { svg } = engraveLine(this.toolkit, musicXml, null, usualSpacing, openTiesOf(score, measures))
+    const { svg } = engraveLine(this.toolkit, musicXml, null, unknownSpacing, openTiesOf(score, measures))
     return { svg, from: measures.from + 1, to: measures.to }
   }
 

@@ -3,56 +3,72 @@ export const usualSpacing = 0.3
 
 const leastSpacing = 0.05
 const mostSpacing = 0.75
-/** What is left over is stretched away; so little is not seen. */
-const unseenStretch = 0.03
+/** What a line lacks may be given to the distances between its notes, up to this share of it. */
+const leastNatural = 0.84
+/** The spacing is looked for that nearly fills the line: a little to spare, since notes are spread better than pressed together. */
+const wantedNatural = 0.95
 const mostTries = 3
-/** A line that would have to be pressed together to less than this is drawn smaller instead. */
-const pressedShare = 0.94
-/** A line that would have to be stretched more than this stays ragged: the last one of a piece. */
-const raggedBelow = 0.72
+/** A line that finds no room, however near its notes stand, may be pressed together by so much; beyond that it is drawn smaller. */
+const mostPressed = 1.05
+/** A line with less music than this stays as wide as its music. */
+const raggedBelow = 2 / 3
+
+/** How the notes of a line are spaced. */
+export interface LineSpacing {
+  readonly spacing: number
+  /** It has less music than fills it. */
+  readonly isRagged: boolean
+}
+
+/** What is known of a line before it is drawn. */
+export type ExpectedSpacing = LineSpacing & {
+  /** It was drawn before, with nearly the same music: it need not be found anew. */
+  readonly isFound: boolean
+  /** Nothing follows: its notes stand no further apart than in the line before. */
+  readonly isLast: boolean
+}
+
+/** A line of which nothing is known. */
+export const unknownSpacing: ExpectedSpacing = {
+  spacing: usualSpacing,
+  isRagged: false,
+  isFound: false,
+  isLast: false,
+}
 
 /**
- * Draws a line of music so that it fills its width: the spacing of the notes is found in a few tries, beginning with the
- * one that fitted before an edit, and the rest is a stretch too small to see.
+ * Draws a line of music so that it fills its width. A spacing of the notes is found with which it nearly does, in a few tries, and what is
+ * left over goes into the distances between them. Shapes are never stretched: a line that finds no room is drawn smaller as a whole.
  *
- * @param draw gives the SVG of the line, as wide as it comes with a spacing
+ * @param draw gives the SVG of the line: as wide as it comes with a spacing, or with that spacing spread to a width in pixels
  * @param widthPx null: as wide as it comes
- * @returns the SVG at the full width, and the spacing that was found
+ * @returns the SVG, and what was found
  */
 export function fillLine(
-  draw: (spacing: number) => string,
+  draw: (spacing: number, spreadToPx: number | null) => string,
   widthPx: number | null,
-  firstSpacing: number,
-): { svg: string; spacing: number } {
+  { spacing: first, isRagged, isFound, isLast }: ExpectedSpacing,
+): LineSpacing & { readonly svg: string } {
   const within = (wanted: number) => Math.max(leastSpacing, Math.min(mostSpacing, wanted))
-  let spacing = within(firstSpacing)
-  let svg = draw(spacing)
-  let size = sizeOf(svg)
-  for (
-    let tried = 1;
-    widthPx !== null && tried < mostTries && Math.abs(size.width / widthPx - 1) > unseenStretch;
-    tried++
-  ) {
+  let spacing = within(first)
+  if (widthPx !== null && isFound && !isRagged)
+    return { svg: sized(draw(spacing, widthPx)), spacing, isRagged: false }
+  let natural = draw(spacing, null)
+  let width = sizeOf(natural).width
+  if (widthPx === null) return { svg: sized(natural), spacing, isRagged: false }
+  const isGood = () => width <= widthPx && (width >= widthPx * leastNatural || isLast)
+  for (let tried = 1; tried < mostTries && !isGood(); tried++) {
     // About a seventh of a line (clefs, keys, names) does not answer to the spacing.
     const fixed = widthPx * 0.14
-    const wanted = within((spacing * (widthPx - fixed)) / Math.max(1, size.width - fixed))
+    const wanted = within((spacing * (widthPx * wantedNatural - fixed)) / Math.max(1, width - fixed))
     if (Math.abs(wanted - spacing) < 0.005) break
     spacing = wanted
-    svg = draw(spacing)
-    size = sizeOf(svg)
+    natural = draw(spacing, null)
+    width = sizeOf(natural).width
   }
-  const isRagged = widthPx === null || size.width < widthPx * raggedBelow
-  const shownWidth = isRagged ? size.width : widthPx
-  // What finds no room however near its notes stand is drawn smaller: pressed together, it could not be read.
-  const share = shownWidth / size.width
-  const shownHeight = share < pressedShare ? size.height * share : size.height
-  return {
-    spacing,
-    svg: withoutStyles(svg).replace(
-      /^<svg width="[^"]*" height="[^"]*"/,
-      `<svg width="${shownWidth}px" height="${shownHeight}px" viewBox="0 0 ${size.width} ${size.height}" preserveAspectRatio="none"`,
-    ),
-  }
+  if (width < widthPx * raggedBelow) return { svg: sized(natural), spacing, isRagged: true }
+  if (width > widthPx * mostPressed) return { svg: sized(natural, widthPx / width), spacing, isRagged: false }
+  return { svg: sized(draw(spacing, widthPx)), spacing, isRagged: false }
 }
 
 /** How high an engraved line is drawn, in pixels. */
@@ -66,7 +82,12 @@ function sizeOf(svg: string): { width: number; height: number } {
   return { width: Number(match[1]), height: Number(match[2]) }
 }
 
-/** The page has styles of its own for all lines; one sheet a line would make the browser work for each. */
-function withoutStyles(svg: string): string {
-  return svg.trimStart().replace(/<style[\s\S]*?<\/style>/g, '')
+/** A drawing at its own size or smaller, without the styles that the page has for all lines: one sheet a line would make the browser work for each. */
+function sized(drawn: string, share = 1): string {
+  const svg = drawn.trimStart().replace(/<style[\s\S]*?<\/style>/g, '')
+  const { width, height } = sizeOf(svg)
+  return svg.replace(
+    /^<svg width="[^"]*" height="[^"]*"/,
+    `<svg width="${width * share}px" height="${height * share}px" viewBox="0 0 ${width} ${height}"`,
+  )
 }

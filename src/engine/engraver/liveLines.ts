@@ -12,7 +12,7 @@ import { type PageHead, scoreSourceWith } from '@/core/project/onPage'
 import type { TakeWay } from '@/core/project/schema'
 import type { Ticks } from '@/core/time/units'
 import { type EngravingToolkit, engraveLine } from './engraveLine'
-import { heightPxOf, usualSpacing } from './fillLine'
+import { heightPxOf, unknownSpacing, usualSpacing } from './fillLine'
 import { inPlace } from './inPlace'
 import { firstLiveNoteId } from './liveNoteIds'
 import { labelled } from './pageLabel'
@@ -118,7 +118,7 @@ export class LiveLines {
       this.toolkit,
       musicXml,
       Math.round((widthPx * 100) / zoomPercent),
-      this.spacings.get(measures.to - from) ?? usualSpacing,
+      { ...unknownSpacing, spacing: this.spacings.get(measures.to - from) ?? usualSpacing },
       openTiesOf(score, measures),
       from + 1,
     )

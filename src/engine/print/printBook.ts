@@ -10,7 +10,7 @@ import { breakIntoSystems, type ScoreSystem } from '@/core/notation/systems'
 import { type LineToPlace, layOutPages } from '@/core/pages/layOutPages'
 import { type PageSetup, pageSizeOf, pointsToMm } from '@/core/pages/pageSetup'
 import { type EngravingToolkit, engraveLine, pixelsPerSpace } from '../engraver/engraveLine'
-import { heightPxOf, usualSpacing } from '../engraver/fillLine'
+import { heightPxOf, unknownSpacing } from '../engraver/fillLine'
 import { labelled } from '../engraver/pageLabel'
 import { SpacingGuess } from '../engraver/spacingGuess'
 import { footTexts, runningPt, runningTexts, titleTexts } from './pageTexts'
@@ -150,11 +150,11 @@ async function engraveBook(
       toolkit,
       musicXml,
       lineWidthPx,
-      guess.of(score, system, lineSpaces, gathered) ?? usualSpacing,
+      guess.expected(score, system, lineSpaces, gathered),
       openTiesOf(score, system),
       system.from + 1,
     )
-    guess.wasFound(line.spacing, score, system, lineSpaces, gathered)
+    guess.wasFound(line, score, system, lineSpaces, gathered)
     const heightPt = heightPxOf(line.svg) * scale
     if (heightPt > roomPt) return { lines, scale, tooHighBy: heightPt / roomPt }
     lines.push({
@@ -178,7 +178,7 @@ function drumKey(
   const [part, heading] = [parts[0], headings.parts[0]]
   if (!part || !heading || !isUnpitched(part)) return []
   return drumKeyXml(part, heading).map((musicXml) => {
-    const { svg } = engraveLine(toolkit, musicXml, null, usualSpacing, { onwards: [], fromBefore: [] })
+    const { svg } = engraveLine(toolkit, musicXml, null, unknownSpacing, { onwards: [], fromBefore: [] })
     return { svg, heightPt: heightPxOf(svg) * scale, endsInRest: false, beginsPage: false }
   })
 }

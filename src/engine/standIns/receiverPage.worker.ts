@@ -6,7 +6,7 @@ import { drawnScore } from '@/core/notation/writtenMusic/drawnScore'
 import { performedScore } from '@/core/notation/writtenMusic/performedScore'
 import type { WrittenMusic } from '@/core/notation/writtenMusic/writtenMusic'
 import { engraveLine } from '../engraver/engraveLine'
-import { usualSpacing } from '../engraver/fillLine'
+import { unknownSpacing } from '../engraver/fillLine'
 import { inPlace } from '../engraver/inPlace'
 import { loadVerovio } from '../engraver/verovio'
 
@@ -30,7 +30,7 @@ const api = {
       toolkit,
       musicXml,
       widthPx,
-      usualSpacing,
+      unknownSpacing,
       openTiesOf(score, bars),
       bars.from + 1,
     )
