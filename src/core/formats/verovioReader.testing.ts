@@ -6,7 +6,7 @@ interface NodeToolkit {
   loadData(data: string): boolean
   renderToSVG(page: number): string
   renderToMIDI(): string
-  getMEI(options: Record<string, unknown>): string
+  getMEI(options?: Record<string, unknown>): string
 }
 
 /** Verovio in Node, for tests. */

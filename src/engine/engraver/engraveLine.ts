@@ -1,6 +1,7 @@
 import type { OpenTies } from '@/core/notation/openTies'
 import { drawOpenTies } from './drawOpenTies'
 import { type ExpectedSpacing, fillLine, type LineSpacing } from './fillLine'
+import { keysOfStaves, withKeysOfStaves } from './keysOfStaves'
 import { lighten } from './lighten'
 
 /** The drawing part of the engraving library. */
@@ -8,6 +9,8 @@ export interface EngravingToolkit {
   setOptions(options: Record<string, unknown>): void
   loadData(data: string): boolean
   renderToSVG(page: number): string
+  /** What was loaded, as MEI. */
+  getMEI(): string
 }
 
 /** Percent of the library's own size at which a staff is drawn; a staff space is 7.2 px then. */
@@ -30,8 +33,16 @@ export function engraveLine(
   ties: OpenTies,
   barNumber: number | null = null,
 ): LineSpacing & { readonly svg: string; readonly given: string } {
+  const changes = keysOfStaves(musicXml)
+  let source: string | null = changes.size === 0 ? musicXml : null
+  const load = () => {
+    if (source !== null) return toolkit.loadData(source)
+    if (!toolkit.loadData(musicXml)) return false
+    source = withKeysOfStaves(toolkit.getMEI(), changes)
+    return toolkit.loadData(source)
+  }
   const { svg, ...found } = fillLine(
-    (spacing, spreadToPx) => draw(toolkit, musicXml, spacing, spreadToPx, barNumber),
+    (spacing, spreadToPx) => draw(toolkit, load, spacing, spreadToPx, barNumber),
     widthPx,
     expected,
   )
@@ -40,7 +51,7 @@ export function engraveLine(
 
 function draw(
   toolkit: EngravingToolkit,
-  musicXml: string,
+  load: () => boolean,
   spacing: number,
   spreadToPx: number | null,
   barNumber: number | null,
@@ -69,7 +80,7 @@ function draw(
     smuflTextFont: 'none',
     spacingLinear: spacing,
   })
-  if (!toolkit.loadData(musicXml))
+  if (!load())
     throw new Error(`A line${barNumber === null ? '' : ` with bar ${barNumber}`} could not be engraved`)
   return toolkit.renderToSVG(1)
 }

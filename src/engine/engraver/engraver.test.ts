@@ -34,6 +34,7 @@ async function toolkit(): Promise<EngravingToolkit & { loads: number }> {
       return real.loadData(data)
     },
     renderToSVG: (page: number) => real.renderToSVG(page),
+    getMEI: () => real.getMEI(),
   }
   return counted
 }

@@ -25,6 +25,7 @@ const engraver = new Engraver({
   setOptions: (options) => library().setOptions(options),
   loadData: (data) => library().loadData(data),
   renderToSVG: (page) => library().renderToSVG(page),
+  getMEI: () => library().getMEI(),
 })
 
 /** So long a piece is read on end, before others have their turn. */

@@ -18,6 +18,7 @@ async function engravedLines(): Promise<{ given: string; drawn: string }[]> {
       given = toolkit.renderToSVG(page)
       return given
     },
+    getMEI: () => toolkit.getMEI(),
   })
   const demo = createDemo('demo', 0, 'computer-keyboard').project
   const tracks = demo.tracks.map((track) => ({

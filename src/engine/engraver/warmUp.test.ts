@@ -12,6 +12,7 @@ test('the invented bars are engraved, with all that usual pages have', async () 
       drawings.push(svg)
       return svg
     },
+    getMEI: () => toolkit.getMEI(),
   })
   const drawn = drawings.join('')
   for (const kind of ['note', 'chord', 'beam', 'rest', 'tuplet', 'accid', 'dynam', 'clef'])
