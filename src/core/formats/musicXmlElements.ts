@@ -17,6 +17,18 @@ import { articulationsXml, rolledXml, type SlurEnds, slurPlace } from './musicXm
 import type { MusicXmlOptions } from './musicXmlOptions'
 import { xmlText } from './xmlText'
 
+/** Whether what a chord is tied to lies outside of an excerpt, before it and behind it: a tie with one end only is none. */
+function outsideExcerpt(
+  { startTicks, durationTicks }: ScoreElement,
+  { index, lengthTicks }: Measure,
+  { measures }: MusicXmlOptions,
+): { readonly before: boolean; readonly behind: boolean } {
+  return {
+    before: index === measures?.from && startTicks === 0,
+    behind: index + 1 === measures?.to && startTicks + durationTicks >= lengthTicks,
+  }
+}
+
 /** A chord or a rest of one voice, with all that stands at it. */
 export function writeElement(
   out: string[],
@@ -70,13 +82,16 @@ export function writeElement(
       ),
     )
   const slurXml = slurs.get(slurPlace(voice.voice, measure.startTicks + element.startTicks)) ?? ''
+  const open = outsideExcerpt(element, measure, options)
   for (const [index, note] of element.notes.entries()) {
+    const isTiedTo = note.tiesFromPrevious && !open.before
+    const isTiedOn = note.tiesToNext && !open.behind
     const id = options.withNoteIds ? ` id="${noteElementId(note, measure.index, element.startTicks)}"` : ''
     // What is not played has no tie, only its curve.
     const ties = voice.isCue
       ? ''
-      : `${note.tiesFromPrevious ? '<tie type="stop"/>' : ''}${note.tiesToNext ? '<tie type="start"/>' : ''}`
-    const tied = `${note.tiesFromPrevious ? '<tied type="stop"/>' : ''}${note.tiesToNext ? '<tied type="start"/>' : ''}`
+      : `${isTiedTo ? '<tie type="stop"/>' : ''}${isTiedOn ? '<tie type="start"/>' : ''}`
+    const tied = `${isTiedTo ? '<tied type="stop"/>' : ''}${isTiedOn ? '<tied type="start"/>' : ''}`
     const signs =
       index === 0
         ? `${tuplet}${slurXml}${articulationsXml(element.articulations, fingeringsOf(element.notes))}`

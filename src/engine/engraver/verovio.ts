@@ -16,9 +16,12 @@ export function midiOf(toolkit: VerovioToolkit, musicXml: string): Uint8Array {
 
 /** Loads the engraving library (WebAssembly) into this thread; until it is asked for, nothing of it is there. */
 export async function loadVerovio(): Promise<VerovioToolkit> {
-  const [{ VerovioToolkit: Toolkit }, { default: createModule }] = await Promise.all([
+  const [{ VerovioToolkit: Toolkit, enableLog, LOG_OFF }, { default: createModule }] = await Promise.all([
     import('verovio/esm'),
     import('verovio/wasm'),
   ])
-  return new Toolkit(await createModule())
+  const library = await createModule()
+  // What it remarks is about how a line is told to it, not for whoever reads the page; in the tests it is seen.
+  enableLog(LOG_OFF, library)
+  return new Toolkit(library)
 }

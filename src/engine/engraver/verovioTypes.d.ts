@@ -15,4 +15,6 @@ declare module 'verovio/esm' {
     getMEI(options?: Record<string, unknown>): string
     getVersion(): string
   }
+  export const LOG_OFF: number
+  export function enableLog(level: number, module: unknown): void
 }
