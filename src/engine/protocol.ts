@@ -119,7 +119,7 @@ export type ToEngine =
   | { readonly type: 'settled'; readonly takeSerial: number }
   | { readonly type: 'input'; readonly events: readonly SourceEvent[] }
   /** Ends the notes that a vanished port still holds. */
-  | { readonly type: 'portLost'; readonly portId: string }
+  | { readonly type: 'portLost'; readonly portId: string; readonly atMs: Milliseconds }
   | { readonly type: 'audition'; readonly trackId: string; readonly key: number; readonly velocity: number }
   /** Turns what was played outside recording into a take, or forgets it. */
   | { readonly type: 'keepListened'; readonly projectId: string; readonly takeSerial: number }
@@ -127,6 +127,8 @@ export type ToEngine =
   /** Begins or ends measuring, and asks for what was measured. */
   | { readonly type: 'measure'; readonly isOn: boolean }
   | { readonly type: 'panic' }
+  /** What sounds ends; what runs runs on, and whoever plays is still heard and recorded. */
+  | { readonly type: 'hush' }
   /** The project is left: what runs ends, and its take is handed over without waiting. */
   | { readonly type: 'leave' }
 

@@ -99,6 +99,11 @@ export function createPerforming(options: PerformingOptions) {
         engine.tell({ type: 'panic' })
       },
 
+      /** What sounds ends; a recording goes on. */
+      hush(): void {
+        engine.tell({ type: 'hush' })
+      },
+
       /** Asks the stand-ins to play without recording, to see and hear that everything is connected. */
       async rehearse(): Promise<void> {
         await options.startAudio()

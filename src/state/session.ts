@@ -16,6 +16,7 @@ import { createFilePlayers } from './filePlayers'
 import { createHearing } from './hearing'
 import { createHearingAlone } from './hearingAlone'
 import { createHolding } from './holding'
+import { createTurns } from './inTurn'
 import { keptWith } from './keptWith'
 import { leaving, storesBy } from './leaving'
 import { createLiveNotes } from './liveNotes'
@@ -51,6 +52,7 @@ export async function openSession(loaded: LoadedProject) {
   const { notify, problem, saying, dismissNotice } = createNotices(live)
   const store = createProjectStore(initial, problem)
   const holding = createHolding(initial.id)
+  const turns = createTurns(saying('That could not be done on the page'))
   const autosave = startAutosave({
     store,
     stored: loaded,
@@ -286,6 +288,9 @@ export async function openSession(loaded: LoadedProject) {
     live,
     saveStatus: autosave.status,
     flushSave: autosave.flush,
+    ...turns,
+    undo: () => turns.atOnce(store.getState().undo),
+    redo: () => turns.atOnce(store.getState().redo),
     rescueFile,
     /** What is asked about before the piece is left, in words. */
     unstored: () =>

@@ -16,6 +16,7 @@ import { boundedName, nameWith } from '@/core/text/bounded'
 import type { Stretch } from '@/core/time/timeSchemas'
 import type { Milliseconds, Ticks } from '@/core/time/units'
 import { findPortsByName } from '@/core/wiring/portsInUse'
+import { epochNowMs } from '@/engine/clock'
 import { ComputerKeyboard, type KeyboardSettings } from '@/engine/midiInput/computerKeyboard'
 import { HeldOnPorts } from '@/engine/midiInput/heldOnPorts'
 import { InputForwarder } from '@/engine/midiInput/inputForwarder'
@@ -145,6 +146,7 @@ export function createSources(tell: SourceListeners) {
 
   /** A loss goes the way of the notes: what the port sent last is handed over before, however busy the page is. */
   async function lose(portId: string): Promise<void> {
+    const atMs = epochNowMs()
     const { stop } = listening.get(portId)!
     listening.delete(portId)
     const beLost = () => {
@@ -152,7 +154,7 @@ export function createSources(tell: SourceListeners) {
       losing.delete(portId)
       stop()
       forwarder.flush()
-      tell.toEngine({ type: 'portLost', portId })
+      tell.toEngine({ type: 'portLost', portId, atMs })
     }
     losing.set(portId, beLost)
     await whenPageIsFree()
@@ -291,7 +293,7 @@ export function createSources(tell: SourceListeners) {
       return () => {
         stop()
         forwarder.flush()
-        tell.toEngine({ type: 'portLost', portId: port.id })
+        tell.toEngine({ type: 'portLost', portId: port.id, atMs: epochNowMs() })
       }
     },
     onActivity,

@@ -123,7 +123,7 @@ test('noteheads are reached by keys, and what each is gets said', async ({ page 
   await expect(page.locator('.engraved .is-selected')).toHaveCount(1)
 })
 
-test('Escape closes what is open and only that; at once after Record it is heard; Silence ends a rehearsal', async ({
+test('Escape closes what is open and only that; a recording goes on; at once after Record it is heard; Silence ends a rehearsal', async ({
   page,
 }) => {
   await openDemo(page)
@@ -141,7 +141,11 @@ test('Escape closes what is open and only that; at once after Record it is heard
   await page.keyboard.press('Escape')
   await expect(page.getByRole('button', { name: 'Add a meter' })).toHaveCount(0)
   await expect(page.getByRole('button', { name: 'Recording', exact: true })).toBeVisible()
+  // With nothing open it silences, and what is recorded goes on; the button says that it ends it.
   await page.keyboard.press('Escape')
+  const before = await page.getByTestId('position').textContent()
+  await expect(page.getByTestId('position')).not.toHaveText(before!)
+  await page.getByRole('button', { name: 'Silence and stop' }).click()
   await expect(page.getByTestId('take-account')).toContainText('Take 2')
 
   await page.getByRole('main').click({ position: { x: 5, y: 5 } })

@@ -1,7 +1,7 @@
 import type { Note, NoteId } from '../event/note'
 import type { Ledger } from '../ledger/ledger'
 import { type Measure, MeterMap } from '../time/meterMap'
-import type { Milliseconds, Ticks } from '../time/units'
+import { type Milliseconds, TICKS_PER_QUARTER, type Ticks } from '../time/units'
 import { amendClefs } from './amendments/amendClefs'
 import { amendLines } from './amendments/amendLines'
 import { amendDynamics, amendSigns, amendSlurs, type Stand, standsOf } from './amendments/amendMarks'
@@ -119,7 +119,7 @@ function draftWith(
   const isReadAsStrokes = isPercussion && !manuscript
   const isOnTwo = plan.clefs.length > 1
   const staffOf = staffChoice(plan, hands)
-  const amended = amendTimes(read.written, amendments)
+  const amended = amendTimes(read.written, amendments, (TICKS_PER_QUARTER * 4) / settings.smallestValue)
   // As long as no place is changed, what was read is the same object: names need not be found again.
   const { written: merged, mergedInto } =
     amended.written === read.written && amended.tied.size === 0

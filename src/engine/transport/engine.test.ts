@@ -113,9 +113,9 @@ describe('live', () => {
   })
 
   test('a port that vanishes lets go of its keys', () => {
-    const { engine, synth, input } = engineWorkshop([{}])
+    const { engine, synth, input, now } = engineWorkshop([{}])
     input({ status: 0x90, data1: 60 })
-    engine.receive({ type: 'portLost', portId: 'A' })
+    engine.receive({ type: 'portLost', portId: 'A', atMs: now() })
     expect(offs(synth)).toMatchObject([{ key: 60 }])
   })
 

@@ -138,7 +138,7 @@ export class Engine {
         })
         break
       case 'portLost':
-        this.letGo((portId) => portId === message.portId)
+        this.letGo((portId) => portId === message.portId, Math.min(message.atMs, this.world.nowMs()))
         break
       case 'openPort':
         this.rateGuard.open(message.portId)
@@ -162,6 +162,9 @@ export class Engine {
         break
       case 'panic':
         this.panic()
+        break
+      case 'hush':
+        this.outlet.silenceAll(true)
         break
       case 'leave':
         this.stopWhatRuns()
@@ -382,7 +385,12 @@ export class Engine {
   private letGo(isOf: (portId: string) => boolean, atMs = this.world.nowMs()): void {
     for (const event of this.live.heldEvents) {
       if (!isOf(event.portId)) continue
-      const off = { ...event, timeMs: atMs, status: 0x80 | (event.status & 0x0f), data2: 64 }
+      const off = {
+        ...event,
+        timeMs: Math.max(atMs, event.timeMs),
+        status: 0x80 | (event.status & 0x0f),
+        data2: 64,
+      }
       this.keep(off)
       const message = parseChannelMessage(off.status, off.data1, off.data2)
       if (message?.type === 'noteOff') this.live.note(off, message, [])

@@ -76,7 +76,7 @@ function readCables(names: readonly string[]): void {
     if (names.includes(name)) continue
     reader.close()
     readers.delete(name)
-    engine.receive({ type: 'portLost', portId: cablePortId(name) })
+    engine.receive({ type: 'portLost', portId: cablePortId(name), atMs: epochNowMs() })
   }
   for (const name of names) {
     if (readers.has(name)) continue

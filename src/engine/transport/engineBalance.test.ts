@@ -99,7 +99,7 @@ function perform(actions: readonly Action[]) {
     }),
   ]
   const workshop = engineWorkshop([])
-  const { engine, input, run, content, base } = workshop
+  const { engine, input, run, content, base, now } = workshop
   let setup = { ...base, tracks: first, countInBars: 0 }
   const tell = (next: Partial<typeof setup>) => {
     setup = { ...setup, ...next }
@@ -169,7 +169,7 @@ function perform(actions: readonly Action[]) {
         tell({ tempos: [{ tick: 0, tempoBpm: each.tempoBpm }] })
         break
       case 'portLost':
-        engine.receive({ type: 'portLost', portId: 'A' })
+        engine.receive({ type: 'portLost', portId: 'A', atMs: now() })
         break
       case 'panic':
         engine.receive({ type: 'panic' })

@@ -145,13 +145,16 @@ describe('what was moved is put back', () => {
   })
 
   test('a port that is lost lets go of its pedal, in the take as in what is heard', () => {
-    const { engine, input, run, synth, window } = engineWorkshop([{}])
+    const { engine, input, run, synth, window, now } = engineWorkshop([{}])
     engine.receive(recordOrder())
     run(2500)
     input({ status: 0xb0, data1: 64, data2: 127 })
     input({ status: 0x90, data1: 60 })
     run(100)
-    engine.receive({ type: 'portLost', portId: 'A' })
+    const lostMs = now()
+    // A busy page tells of it much later: in the take they end when the port went.
+    run(1800)
+    engine.receive({ type: 'portLost', portId: 'A', atMs: lostMs })
     expect(synth.slice(-2)).toMatchObject([
       { status: 0x80, key: 60 },
       { status: 0xb0, key: 64, velocity: 0 },
@@ -160,6 +163,24 @@ describe('what was moved is put back', () => {
     const { events } = takesOf(window)[0]!
     expect([...events.statuses]).toEqual([0xb0, 0x90, 0x80, 0xb0])
     expect(events.data2[3]).toBe(0)
+    expect([...events.timesMs.slice(2)]).toEqual([lostMs, lostMs])
+  })
+
+  test('while a take is recorded, sound can be silenced and the take goes on', () => {
+    const { engine, input, run, told, window } = engineWorkshop([{}])
+    engine.receive(recordOrder())
+    run(2500)
+    input({ status: 0x90, data1: 60 })
+    run(100)
+    told.length = 0
+    engine.receive({ type: 'hush' })
+    expect(told.some(({ message }) => message.type === 'cancel')).toBe(true)
+    run(200)
+    input({ status: 0x80, data1: 60 })
+    input({ status: 0x90, data1: 64 })
+    expect(takesOf(window)).toEqual([])
+    engine.receive({ type: 'stop' })
+    expect([...takesOf(window)[0]!.events.statuses]).toEqual([0x90, 0x80, 0x90])
   })
 
   test('a pedal that a player holds while the piece starts stays down, and is in the take', () => {

@@ -3,7 +3,7 @@ export const keys: readonly (readonly [keys: string, does: string])[] = [
   ['space', 'play, stop'],
   ['Shift+R', 'record, stop'],
   ['Home', 'back to the beginning'],
-  ['Escape', 'close what is open; otherwise silence everything'],
+  ['Escape', 'close what is open; otherwise silence everything (a recording goes on)'],
   [
     '1 to 6',
     'the steps: players, record, effects, tracks, score, deliver (not where notes are chosen: there they write)',
@@ -95,7 +95,7 @@ export const whatIf: readonly (readonly [problem: string, remedy: string])[] = [
   ],
   [
     'A note goes on sounding.',
-    'Press Escape, or Silence below right: everything ends, here and on every port.',
+    'Press Escape, or Silence below right: everything ends, here and on every port. While you record, Escape lets the recording go on, and the button ends it.',
   ],
   [
     'I closed the tab while recording.',

@@ -5,7 +5,6 @@ import { findNote } from '@/core/project/findNote'
 import { useSession } from '../workspace/sessionContext'
 import { viewStore } from '../workspace/viewStore'
 import { chosenOnPage } from './chosenOnPage'
-import { inTurn } from './inTurn'
 
 const walkKeys: Readonly<Record<string, WalkDirection>> = {
   ArrowRight: 'next',
@@ -69,7 +68,7 @@ export function useNoteWalk() {
     if (!direction || event.ctrlKey || event.metaKey || event.altKey) return false
     event.preventDefault()
     const isReaching = event.shiftKey
-    inTurn(session, async () => {
+    session.inTurn(async () => {
       const state = viewStore.getState()
       const isLast = reached.current !== null && state.noteIds.has(reached.current)
       const from: ChosenOnPage | null = isLast

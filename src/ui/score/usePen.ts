@@ -11,7 +11,6 @@ import type { WrittenPlace } from '@/engine/engraver/choosing'
 import { useSession } from '../workspace/sessionContext'
 import { tell, viewStore } from '../workspace/viewStore'
 import { chosenOnPage } from './chosenOnPage'
-import { inTurn } from './inTurn'
 import { levels } from './penStrokes'
 
 /** Writing on the page: each stroke is one step of history; what cannot be written is said. */
@@ -35,7 +34,7 @@ export function usePen() {
     }
     /** What needs to know how what is chosen is written now. */
     const atPlace = (work: (place: WrittenPlace) => Promise<void> | void) =>
-      inTurn(session, async () => {
+      session.inTurn(async () => {
         const chosen = chosenOnPage(viewStore.getState())
         const place = chosen && (await session.engraving.locateNow(chosen))
         if (place) await work(place)
@@ -58,11 +57,11 @@ export function usePen() {
       })
 
     return {
-      write: (name: string, stroke: Stroke): void => inTurn(session, () => writeNow(name, stroke)),
+      write: (name: string, stroke: Stroke): void => session.inTurn(() => writeNow(name, stroke)),
 
       /** Earlier or later as it is written, by the smallest value. */
       place: (sign: 1 | -1): void =>
-        inTurn(session, () =>
+        session.inTurn(() =>
           writeNow(sign > 0 ? 'later' : 'earlier', { to: 'place', byTicks: sign * gridTicks() }),
         ),
 

@@ -2,7 +2,6 @@ import type { WrittenPlace } from '@/engine/engraver/choosing'
 import { useSession } from '../workspace/sessionContext'
 import { viewStore } from '../workspace/viewStore'
 import { chosenOnPage } from './chosenOnPage'
-import { inTurn, isUnderWay } from './inTurn'
 import { strokesByKey } from './penStrokes'
 import type { Pen } from './usePen'
 
@@ -10,7 +9,7 @@ import type { Pen } from './usePen'
 export function usePenKeys(pen: Pen) {
   const session = useSession()
   const withPlace = (work: (place: WrittenPlace) => Promise<void> | void) =>
-    inTurn(session, async () => {
+    session.inTurn(async () => {
       const chosen = chosenOnPage(viewStore.getState())
       const place = chosen && (await session.engraving.locate(chosen))
       if (place) await work(place)
@@ -23,7 +22,7 @@ export function usePenKeys(pen: Pen) {
 
   /** @returns whether the key was one of them */
   return (event: React.KeyboardEvent): boolean => {
-    if (!isUnderWay() && !chosenOnPage(viewStore.getState())) return false
+    if (!session.isUnderWay() && !chosenOnPage(viewStore.getState())) return false
     const withCommand = event.ctrlKey || event.metaKey
     const done = (work: () => void) => {
       event.preventDefault()

@@ -115,8 +115,17 @@ export function TransportBar() {
       <div className="ml-auto flex items-center gap-3">
         <Listened />
         <SoundState />
-        <Button title="Silence everything at once (Escape)" onClick={session.panic} className="py-2">
-          <OctagonX size={15} aria-hidden /> <span className="max-[1100px]:sr-only">Silence</span>
+        <Button
+          title={
+            isRecording
+              ? 'Silence everything at once, and end the recording (Escape silences and lets it go on)'
+              : 'Silence everything at once (Escape)'
+          }
+          onClick={session.panic}
+          className="py-2"
+        >
+          <OctagonX size={15} aria-hidden />{' '}
+          <span className="max-[1100px]:sr-only">{isRecording ? 'Silence and stop' : 'Silence'}</span>
         </Button>
       </div>
     </section>

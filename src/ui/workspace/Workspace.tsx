@@ -129,7 +129,7 @@ function HistoryButtons() {
         title={undoText}
         aria-label={undoText}
         disabled={!undoLabel}
-        onClick={() => session.store.getState().undo()}
+        onClick={session.undo}
         className="px-2.5"
       >
         <Undo2 size={16} aria-hidden />
@@ -138,7 +138,7 @@ function HistoryButtons() {
         title={redoText}
         aria-label={redoText}
         disabled={!redoLabel}
-        onClick={() => session.store.getState().redo()}
+        onClick={session.redo}
         className="px-2.5"
       >
         <Redo2 size={16} aria-hidden />

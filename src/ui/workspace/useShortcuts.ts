@@ -1,4 +1,5 @@
 import { useEffect } from 'react'
+import { epochNowMs } from '@/engine/clock'
 import { takesText } from '@/engine/midiInput/takesText'
 import { useSession } from './sessionContext'
 import { goTo, steps } from './viewStore'
@@ -17,8 +18,8 @@ export function useShortcuts(): void {
       if (takesText(target) && !isCommandInList) return
       if (withCommand && event.code === 'KeyZ') {
         event.preventDefault()
-        if (event.shiftKey) session.store.getState().redo()
-        else session.store.getState().undo()
+        if (event.shiftKey) session.redo()
+        else session.undo()
         return
       }
       if (withCommand || event.altKey) return
@@ -30,8 +31,12 @@ export function useShortcuts(): void {
       } else if (event.code === 'Home' && !target.closest('input')) {
         event.preventDefault()
         session.seek(0)
-      } else if (event.key === 'Escape') session.panic()
-      else if (event.shiftKey && event.code === 'KeyR') {
+      } else if (event.key === 'Escape') {
+        // It is pressed without thinking: what is being recorded goes on.
+        const isRecorded = transport.state === 'recording' && transport.startedAtMs <= epochNowMs()
+        if (isRecorded) session.hush()
+        else session.panic()
+      } else if (event.shiftKey && event.code === 'KeyR') {
         event.preventDefault()
         if (transport.state === 'recording' || transport.state === 'waiting') session.stop(event)
         else void session.record()

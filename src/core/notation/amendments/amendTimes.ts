@@ -3,13 +3,11 @@ import { firstIndex } from '../../time/firstIndex'
 import type { Measure } from '../../time/meterMap'
 import { TICKS_PER_QUARTER, type Ticks } from '../../time/units'
 import { layOutVoice } from '../measureLayout'
+import { placeNow } from '../placeNow'
 import type { WrittenNote } from '../rhythm/rhythm'
 import { noteValueOf } from '../values'
 import type { StaffVoice, VoiceChord } from '../voices'
 import { type AmendmentOf, byNote, type Misfit, type NoteAmendment } from './amendment'
-
-/** A note that was moved by other than whole beats, and more than this, is no longer where it was when its place was told. */
-const mostMovedTicks: Ticks = TICKS_PER_QUARTER / 4
 
 /** Notes with their places and lengths as they were told by hand, and those that do not fit. */
 export interface AmendedTimes {
@@ -24,10 +22,12 @@ export interface AmendedTimes {
  * Puts notes where they were told to be written, and ties those that were told to be one.
  *
  * @param written in order of onset, then key
+ * @param stepTicks the smallest value of the page: what is moved by it is moved there
  */
 export function amendTimes(
   written: readonly WrittenNote[],
   amendments: readonly NoteAmendment[],
+  stepTicks: Ticks,
 ): AmendedTimes {
   const times = byNote(amendments, 'time')
   const ties = byNote(amendments, 'tie')
@@ -36,9 +36,9 @@ export function amendTimes(
   const placed = written.map((each) => {
     const told = times.get(each.note.id)
     if (!told) return each
-    const onsetTicks = placeNow(told, each.note.onsetTicks)
+    const onsetTicks = placeNow(told, each.note.onsetTicks, stepTicks)
     if (onsetTicks === null) {
-      misfits.push({ amendment: told, why: 'the note was moved since' })
+      misfits.push({ amendment: told, why: 'the note would stand before the beginning' })
       return each
     }
     // How long it was held says nothing against a length that was told.
@@ -47,14 +47,6 @@ export function amendTimes(
   const sorted =
     times.size === 0 ? placed : placed.sort((a, b) => a.onsetTicks - b.onsetTicks || a.note.key - b.note.key)
   return ties.size === 0 ? { written: sorted, tied: new Map(), misfits } : tiedTogether(sorted, ties, misfits)
-}
-
-/** A note that is moved by beats or bars takes its written place with it; null when it lies elsewhere now. */
-function placeNow({ heardTicks, onsetTicks }: AmendmentOf<'time'>, nowTicks: Ticks): Ticks | null {
-  const moved = nowTicks - heardTicks
-  const beats = Math.round(moved / TICKS_PER_QUARTER) * TICKS_PER_QUARTER
-  const place = onsetTicks + beats
-  return Math.abs(moved - beats) > mostMovedTicks || place < 0 ? null : place
 }
 
 /** Nearer than this to the end of a note, the next of its key is its continuation. */

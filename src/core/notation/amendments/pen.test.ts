@@ -256,9 +256,25 @@ describe('changes by hand and another reading', () => {
     expect(allMisfits(scoreOf(moved))).toEqual([])
   })
 
+  test.each([1, -1])(
+    'moved by the smallest value, %d of it, it is moved so on the page, and by less it stays',
+    (sign) => {
+      const from = scoreOf(withTime())
+      const step = (4 * quarter) / withTime().scoreSettings.smallestValue
+      const before = head(withTime(), 2)
+      const moved = change(withTime(), 2, { onsetTicks: quarter + sign * step })
+      expect(head(moved, 2)).toMatchObject({
+        onsetTicks: before.onsetTicks + sign * step,
+        endTicks: before.endTicks + sign * step,
+      })
+      expect(allMisfits(scoreOf(moved))).toEqual([])
+      const nudged = change(withTime(), 2, { onsetTicks: quarter + Math.round(sign * step * 0.4) })
+      expect(head(nudged, 2)).toMatchObject({ onsetTicks: before.onsetTicks })
+      expect(allMisfits(from)).toEqual([])
+    },
+  )
+
   test('what no longer fits is listed, stays, and is at work again when it fits', () => {
-    const moved = change(withTime(), 2, { onsetTicks: 1.5 * quarter })
-    expect(allMisfits(scoreOf(moved)).map(({ why }) => why)).toEqual(['the note was moved since'])
     const other = change(withTime(), 7, { key: 74 })
     expect(allMisfits(scoreOf(other)).map(({ why }) => why)).toEqual(['the note has another pitch now'])
     expect(scoreOf(change(other, 7, { key: 73 }))).toEqual(scoreOf(withTime()))

@@ -8,6 +8,7 @@ import type { StaffClefs } from '../clefs'
 import type { Dynamics } from '../dynamics'
 import type { Ornamented } from '../ornaments/ornamented'
 import type { PedalSpan } from '../pedal'
+import { placeNow } from '../placeNow'
 import { type WrittenNote, writeRhythm } from '../rhythm/rhythm'
 import type { Articulation } from '../score'
 import type { ScoreSource } from '../scoreSource'
@@ -34,7 +35,7 @@ export function readAsTold(manuscript: Manuscript, source: ScoreSource, notes: r
   for (const head of headsOf(manuscript)) {
     const note = byId.get(head.noteId)
     if (!note || note.durationTicks !== head.heardDurationTicks) continue
-    const onsetTicks = placeNow(head, note.onsetTicks)
+    const onsetTicks = placeOf(head, note.onsetTicks)
     if (onsetTicks === null) continue
     placed.add(note.id)
     written.push({ note, onsetTicks, endTicks: onsetTicks + head.durationTicks, isShort: false })
@@ -73,13 +74,11 @@ export function readAsTold(manuscript: Manuscript, source: ScoreSource, notes: r
   }
 }
 
-/** What is moved by a thirty-second or more is moved on the page; null for a note that was moved by less, or off that grid. */
-const gridTicks: Ticks = TICKS_PER_QUARTER / 8
+/** By this a note is moved on the page; one that was moved off this grid is read anew. */
+const stepTicks: Ticks = TICKS_PER_QUARTER / 8
 
-function placeNow({ heardTicks, onsetTicks }: ManuscriptHead, nowTicks: Ticks): Ticks | null {
-  const moved = nowTicks - heardTicks
-  return moved % gridTicks === 0 && onsetTicks + moved >= 0 ? onsetTicks + moved : null
-}
+const placeOf = (head: ManuscriptHead, nowTicks: Ticks) =>
+  (nowTicks - head.heardTicks) % stepTicks === 0 ? placeNow(head, nowTicks, stepTicks) : null
 
 function glissandiOf({ glissandi }: Manuscript, byId: ReadonlyMap<NoteId, Note>) {
   return glissandi.flatMap(([from, to]) => (byId.has(from) && byId.has(to) ? [{ from, to }] : []))
