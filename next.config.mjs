@@ -5,6 +5,8 @@ import { fileURLToPath } from 'node:url'
 export default {
   reactStrictMode: true,
   poweredByHeader: false,
+  // An address with a stroke at its end is the same address: whoever posts a file there is not sent elsewhere.
+  skipTrailingSlashRedirect: true,
   // Types are checked on their own, in more ways than here (scripts/types.mjs).
   typescript: { ignoreBuildErrors: true },
   devIndicators: false,

@@ -1,11 +1,15 @@
 import { availableParallelism } from 'node:os'
 import { join } from 'node:path'
 import { Piscina } from 'piscina'
+import { FairTurns } from './fairTurns'
 import type { ScoreAnswer, ScoreTask } from './scoreTask'
 
 /** More than this at once, at work and waiting, are sent away to come again. */
 const mostAtOnce = 17
-const longestMs = 30_000
+/** From the moment its turn has come. */
+const longestMs = 15_000
+/** One that takes long holds up no other. */
+const places = Math.max(2, availableParallelism() - 1)
 const mostMemoryMb = 1024
 
 /** The work could not be done: `status` is that of the answer. */
@@ -20,15 +24,14 @@ export class ScorePoolError extends Error {
   }
 }
 
-let underWay = 0
+const turns = new FairTurns(places)
 let pool: Piscina<ScoreTask, ScoreAnswer> | undefined
 
-/** One core is left for the pages, however much there is to do here. */
 function threads(): Piscina<ScoreTask, ScoreAnswer> {
   pool ??= new Piscina({
     filename: join(process.cwd(), 'server-threads', 'score.mjs'),
     minThreads: 0,
-    maxThreads: Math.max(1, availableParallelism() - 1),
+    maxThreads: places,
     idleTimeout: 20_000,
     resourceLimits: { maxOldGenerationSizeMb: mostMemoryMb },
   })
@@ -36,15 +39,18 @@ function threads(): Piscina<ScoreTask, ScoreAnswer> {
 }
 
 /**
- * Has a score written on another thread, bounded in time, memory and waiting.
+ * Has a score written on another thread, bounded in time, memory and waiting; whoever asks for much waits for whoever asks for little.
  *
  * @throws ScorePoolError when one of the bounds is met
  */
-export async function writeScore(task: ScoreTask): Promise<ScoreAnswer> {
-  if (underWay >= mostAtOnce)
+export async function writeScore(task: ScoreTask, client: string): Promise<ScoreAnswer> {
+  if (turns.count >= mostAtOnce)
     throw new ScorePoolError(503, 'Too many scores are being written; try again in a moment')
+  return turns.run(client, () => writeNow(task))
+}
+
+async function writeNow(task: ScoreTask): Promise<ScoreAnswer> {
   const signal = AbortSignal.timeout(longestMs)
-  underWay++
   try {
     return await threads().run(task, { signal })
   } catch (error) {
@@ -60,8 +66,6 @@ export async function writeScore(task: ScoreTask): Promise<ScoreAnswer> {
         `The file needs more than ${mostMemoryMb} MB of memory; take it apart with "unbroken stems"`,
       )
     throw error
-  } finally {
-    underWay--
   }
 }
 

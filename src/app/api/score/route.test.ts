@@ -64,6 +64,8 @@ describe('POST /api/score', () => {
     ['no MIDI file', new Uint8Array(50), '', 400, /not a Standard MIDI File/],
     ['a wrong option', midi, '?grid=9', 400, /--grid takes/],
     ['an unknown option', midi, '?mood=calm', 400, /no option "mood"/],
+    ['an option named like nothing else', midi, '?__proto__=1', 400, /no option "__proto__"/],
+    ['an option twice', midi, '?split=C4&split=hands', 400, /"split" is given more than once/],
     ['an unknown format', midi, '?format=doc', 400, /format takes mid, musicxml, .*ogg/],
     ['20 MB', new Uint8Array(20 * 1024 * 1024), '', 413, /up to 8 MB/],
     [

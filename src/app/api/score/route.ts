@@ -3,6 +3,7 @@ import type { OpeningLimits } from '@/core/formats/openFile'
 import { OptionError, parseScoreOptions, scoreOptionNames } from '@/core/formats/scoreFromFile'
 import { writtenForms } from '@/core/formats/writtenForms'
 import { renderedForms } from '@/rendering/formNames'
+import { jsonProblem } from '@/server/jsonProblem'
 import { ScorePoolError, writeScore } from '@/server/scorePool'
 
 const forms = [...writtenForms, ...renderedForms]
@@ -25,6 +26,8 @@ export async function POST(request: Request): Promise<Response> {
     for (const name of query.keys())
       if (!scoreOptionNames.some((known) => known === name) && name !== 'format')
         return problem(400, `There is no option "${name}"`)
+      else if (query.getAll(name).length > 1)
+        return problem(400, `The option "${name}" is given more than once`)
     const format = query.get('format') ?? 'musicxml'
     const form = forms.find((each) => each === format)
     if (!form) return problem(400, `format takes ${forms.join(', ')}`)
@@ -33,7 +36,7 @@ export async function POST(request: Request): Promise<Response> {
     if (announced > largestBodyBytes) return tooLarge()
     const bytes = await readLimited(request)
     if (!bytes) return tooLarge()
-    const answer = await writeScore({ bytes, request: scoreRequest, form, limits })
+    const answer = await writeScore({ bytes, request: scoreRequest, form, limits }, clientOf(request))
     if (!answer.isGood) return problem(400, answer.problem)
     return new Response(answer.body as BodyInit, {
       headers: {
@@ -47,6 +50,10 @@ export async function POST(request: Request): Promise<Response> {
     throw error
   }
 }
+
+/** Whoever asks, as far as it is known: where a proxy stands before this, it says so. */
+const clientOf = (request: Request) =>
+  request.headers.get('x-forwarded-for')?.split(',')[0]?.trim() || 'somebody'
 
 /** Reads the body up to the limit; null when there is more. */
 async function readLimited(request: Request): Promise<Uint8Array | null> {
@@ -67,7 +74,17 @@ function tooLarge(): Response {
   )
 }
 
-function problem(status: number, error: string): Response {
-  const headers = status === 503 ? { 'Retry-After': '5' } : undefined
-  return Response.json({ error }, { status, headers })
+const problem = (status: number, error: string): Response =>
+  jsonProblem(status, error, status === 503 ? { 'Retry-After': '5' } : {})
+
+const notAllowed = ({ method }: Request) =>
+  jsonProblem(405, `${method} does nothing here: POST a file`, { Allow: 'POST' })
+
+export {
+  notAllowed as DELETE,
+  notAllowed as GET,
+  notAllowed as HEAD,
+  notAllowed as OPTIONS,
+  notAllowed as PATCH,
+  notAllowed as PUT,
 }
