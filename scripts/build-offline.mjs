@@ -1,6 +1,7 @@
 /**
  * After the build: the service worker with the list of everything the program needs, each with a fingerprint of its content.
  */
+import { readFileSync } from 'node:fs'
 import { build } from 'esbuild'
 import { injectManifest } from 'workbox-build'
 
@@ -13,7 +14,10 @@ await build({
   target: 'es2022',
   legalComments: 'none',
   logLevel: 'warning',
-  define: { 'process.env.NODE_ENV': '"production"' },
+  define: {
+    'process.env.NODE_ENV': '"production"',
+    'process.env.BUILD_ID': JSON.stringify(readFileSync('.next/BUILD_ID', 'utf8').trim()),
+  },
 })
 const { count, size, warnings } = await injectManifest({
   swSrc: bundled,

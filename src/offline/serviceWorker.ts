@@ -24,7 +24,8 @@ registerRoute(
     return new Response(await kept.blob(), { status: kept.status, headers: kept.headers })
   },
 )
-precacheAndRoute([...self.__WB_MANIFEST])
+const kept = [...self.__WB_MANIFEST]
+precacheAndRoute(kept)
 // A page of a newer version that still waits asks for files that only that version has kept: they are named by their content.
 registerRoute(
   ({ url }) => url.origin === self.location.origin && url.pathname.startsWith('/_next/static/'),
@@ -33,7 +34,15 @@ registerRoute(
 cleanupOutdatedCaches()
 clientsClaim()
 
-const pageCache = 'pages'
+/** Pages belong to the version whose files they ask for. */
+const pageCache = `pages of ${process.env.BUILD_ID}`
+const ownFiles = new Set(kept.map(({ url }) => url))
+
+/** Whether all files that a page asks for are of this version: one of a newer version would be a page without scripts here. */
+async function isOfThisVersion(page: Response): Promise<boolean> {
+  const text = await page.clone().text()
+  return [...text.matchAll(/\/_next\/static\/[^"'\\\s?]+\.(?:js|css)/g)].every(([file]) => ownFiles.has(file))
+}
 /** Pages that are there without a network even when they were never looked at. */
 const pages = ['/', '/project', '/help', '/programs/sender', '/programs/receiver']
 
@@ -49,6 +58,7 @@ registerRoute(
     plugins: [
       // One page serves every project: its address tells only which, so the page is kept once, as it was seen last.
       { cacheKeyWillBeUsed: async ({ request }) => new URL(request.url).pathname },
+      { cacheWillUpdate: async ({ response }) => ((await isOfThisVersion(response)) ? response : null) },
       new ExpirationPlugin({ maxEntries: 12 }),
     ],
   }),
@@ -60,18 +70,27 @@ registerRoute(
 )
 
 self.addEventListener('install', (event) => {
-  event.waitUntil(caches.open(pageCache).then((cache) => cache.addAll(pages)))
+  event.waitUntil(keepPages())
 })
 
-// Other pages that the version before has kept ask for files that are gone with it.
+/** @throws Error where the server has another version by now: this one is not installed then, and the next one is */
+async function keepPages(): Promise<void> {
+  const cache = await caches.open(pageCache)
+  for (const page of pages) {
+    const response = await fetch(page, { cache: 'reload' })
+    if (!response.ok || !(await isOfThisVersion(response))) throw new Error(`${page} is of another version`)
+    await cache.put(page, response)
+  }
+}
+
+// Pages of the version before ask for files that are gone with it.
 self.addEventListener('activate', (event) => {
   event.waitUntil(forgetOtherPages())
 })
 
 async function forgetOtherPages(): Promise<void> {
-  const cache = await caches.open(pageCache)
-  for (const request of await cache.keys())
-    if (!pages.includes(new URL(request.url).pathname)) await cache.delete(request)
+  for (const name of await caches.keys())
+    if (name.startsWith('pages') && name !== pageCache) await caches.delete(name)
 }
 
 self.addEventListener('message', (event) => {

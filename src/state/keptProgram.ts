@@ -45,6 +45,15 @@ export async function keepProgram(): Promise<void> {
   tell()
 }
 
+/** A newer version was taken, here or by another tab that had asked: the page that is here asks for files that are gone. */
+export function onTaken(reload: () => void): () => void {
+  if (!('serviceWorker' in navigator)) return () => undefined
+  // The first version that is kept takes over a page that is of it.
+  if (navigator.serviceWorker.controller === null) return () => undefined
+  navigator.serviceWorker.addEventListener('controllerchange', reload)
+  return () => navigator.serviceWorker.removeEventListener('controllerchange', reload)
+}
+
 /** Takes the newer version over; resolves when it is at work, so that a reload shows it. */
 export async function takeNewVersion(): Promise<void> {
   const waiting = registration?.waiting

@@ -54,7 +54,7 @@ describe('a session that closes', () => {
 
 test('everything is stored when each open piece has stored what it has, also where one of them could not', async () => {
   const [one, other] = [pending(), pending()]
-  const ends = [storesBy(() => one.promise), storesBy(() => other.promise)]
+  const ends = [one, other].map(({ promise }) => storesBy({ store: () => promise, isRecording: () => false }))
   const stored = everythingStored()
   one.reject(new Error('full'))
   expect(await isOver(stored)).toBe(false)

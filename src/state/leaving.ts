@@ -15,17 +15,26 @@ export async function whenLeft(projectId?: string): Promise<void> {
   await Promise.allSettled(wanted)
 }
 
-/** How each open project of this tab ends what it records and stores everything. */
-const open = new Set<() => Promise<void>>()
+/** An open project of this tab. */
+interface OpenPiece {
+  /** Ends what it records and stores everything. */
+  store(): Promise<void>
+  isRecording(): boolean
+}
+
+const open = new Set<OpenPiece>()
 
 /** A session says how it stores everything. @returns how to take that back */
-export function storesBy(store: () => Promise<void>): () => void {
-  open.add(store)
-  return () => open.delete(store)
+export function storesBy(piece: OpenPiece): () => void {
+  open.add(piece)
+  return () => open.delete(piece)
 }
+
+/** Whether any open project of this tab records. */
+export const isAnythingRecorded = () => [...open].some((piece) => piece.isRecording())
 
 /** Resolves when every open project has ended what it records and has stored everything. */
 export async function everythingStored(): Promise<void> {
-  await Promise.allSettled([...open].map((store) => store()))
+  await Promise.allSettled([...open].map((piece) => piece.store()))
   await whenLeft()
 }

@@ -237,7 +237,10 @@ export async function openSession(loaded: LoadedProject) {
     await performing.endRecording()
     await autosave.flush()
   }
-  const stopStoring = storesBy(finishAndStore)
+  const stopStoring = storesBy({
+    store: finishAndStore,
+    isRecording: () => live.getState().transport.state === 'recording',
+  })
 
   // A page that goes lets go of its notes first: here, and in whatever they are sent to.
   const onHide = () => {

@@ -145,7 +145,7 @@ test('a parcel holds everything with a list of it, and is stopped with a press',
   const parcel = page.getByRole('region', { name: 'A parcel for somebody else' })
   const make = parcel.getByRole('button', { name: 'Make and save the parcel' })
   await make.click()
-  await parcel.getByRole('button', { name: 'Stop' }).click()
+  await parcel.getByRole('button', { name: 'Stop', exact: true }).click()
   await expect(parcel.getByRole('alert')).toContainText('It was stopped; nothing was saved')
 
   const saving = page.waitForEvent('download', { timeout: 90_000 })

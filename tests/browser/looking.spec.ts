@@ -73,7 +73,7 @@ test('recorded at another speed onto music as a new voice: nothing is overwritte
   await expect(live.locator('g.note.is-new').nth(5)).toBeAttached({ timeout: 20_000 })
   await expect(live.locator('g.note:not(.is-new)').nth(5)).toBeAttached()
   await expect.poll(() => page.getByTestId('position').textContent(), { timeout: 20_000 }).toMatch(/^3/)
-  await page.getByRole('button', { name: 'Stop' }).click()
+  await page.getByRole('button', { name: 'Stop', exact: true }).click()
   const asked = page.getByRole('status').filter({ hasText: 'was recorded onto music' })
   await expect(asked).toBeVisible()
   const lies = asked.getByRole('combobox')

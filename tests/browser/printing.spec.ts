@@ -54,7 +54,7 @@ test('laying out is stopped, and done again', async ({ page }) => {
   const paper = page.getByRole('region', { name: 'On paper' })
   await paper.getByRole('checkbox', { name: 'Score', exact: true }).uncheck()
   await paper.getByRole('button', { name: 'Lay the pages out' }).click()
-  await paper.getByRole('button', { name: 'Stop' }).click()
+  await paper.getByRole('button', { name: 'Stop', exact: true }).click()
   await expect(paper.getByRole('alert')).toContainText('it was stopped')
   // Pressed twice it is done once; and it goes on while another view is open.
   await paper.getByRole('button', { name: 'Lay the pages out' }).dblclick()

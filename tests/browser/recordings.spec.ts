@@ -97,7 +97,7 @@ test('what is no sound is refused, silence is told, and a reading that is stoppe
   await reading.getByLabel('It holds').selectOption('chords')
   await reading.getByRole('button', { name: 'Read its notes' }).click()
   await expect(reading.getByRole('status')).toContainText('% read', { timeout: 30_000 })
-  await reading.getByRole('button', { name: 'Stop' }).click()
+  await reading.getByRole('button', { name: 'Stop', exact: true }).click()
   await expect(reading.getByRole('button', { name: 'Read its notes' })).toBeEnabled()
   await expect(reading.getByRole('alert')).toHaveCount(0)
   await reading.getByLabel('It holds').selectOption('line')

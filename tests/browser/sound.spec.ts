@@ -9,7 +9,7 @@ test('the piece and each track become sound files of one length; rendering is st
   await goTo(page, 'Deliver')
   const sound = page.getByRole('region', { name: 'As sound' })
   await sound.getByRole('button', { name: 'Render the sound' }).click()
-  await sound.getByRole('button', { name: 'Stop' }).click()
+  await sound.getByRole('button', { name: 'Stop', exact: true }).click()
   await expect(sound.getByRole('alert')).toContainText('it was stopped')
   await sound.getByLabel('Bits').selectOption('16')
   await sound.getByLabel('Rate').selectOption('44100')

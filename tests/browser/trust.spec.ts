@@ -117,7 +117,7 @@ test.describe('without a network', () => {
     // Controlled from here on: two addresses of one page.
     for (const id of ['one', 'two']) await page.goto(`/project?id=${id}`)
     const kinds = await page.evaluate(async () =>
-      (await (await caches.open('pages')).keys())
+      (await (await caches.open((await caches.keys()).find((name) => name.startsWith('pages of '))!)).keys())
         .map(({ url }) => new URL(url))
         .map((url) => url.pathname + url.search),
     )
@@ -125,7 +125,19 @@ test.describe('without a network', () => {
     await page.evaluate(async () =>
       (await caches.open('of a newer version')).put('/_next/static/newer.js', new Response('newer')),
     )
+    // A short visit after a deployment: the page of the newer version is shown, and never kept without its scripts.
+    await context.route(/\/help$/, (route) =>
+      route.fulfill({
+        contentType: 'text/html',
+        body: '<h1>Newer help</h1><!-- <script src="/_next/static/chunks/of-tomorrow.js"></script> -->',
+      }),
+    )
+    await page.goto('/help')
+    await expect(page.getByRole('heading', { name: 'Newer help' })).toBeVisible()
+    await context.unroute(/\/help$/)
     await context.setOffline(true)
+    await page.goto('/help')
+    await expect(page.getByRole('heading', { name: 'What if' })).toBeVisible()
     expect(await page.evaluate(async () => (await fetch('/_next/static/newer.js')).text())).toBe('newer')
     await page.goto('/programs/receiver')
     await expect(page.getByRole('heading').first()).toBeVisible()
