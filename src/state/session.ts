@@ -256,7 +256,8 @@ export async function openSession(loaded: LoadedProject) {
   async function rescueFile(): Promise<{ readonly name: string; readonly bytes: Uint8Array }> {
     await performing.endRecording()
     const { project } = store.getState()
-    const bytes = await projectFile(project, true)
+    // Better without its sound than not at all.
+    const bytes = await projectFile(project, true).catch(() => projectFile(project))
     inFile = project
     return { name: project.name, bytes }
   }

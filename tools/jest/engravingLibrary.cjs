@@ -6,6 +6,10 @@ exports.__esModule = true
 
 exports.default = () => globalThis.loadEngravingLibrary()
 
+/** What the library remarks is seen in the tests. */
+exports.enableLog = () => undefined
+exports.LOG_OFF = 0
+
 exports.VerovioToolkit = class {
   constructor({ VerovioToolkit, module }) {
     // biome-ignore lint/correctness/noConstructorReturn: a toolkit of the library's own, made in its context

@@ -1,5 +1,6 @@
 import { strFromU8, unzipSync } from 'fflate'
 import { FileProblem } from '../border/fileProblem'
+import { unpack } from '../border/unpack'
 import { readMidiFile } from '../midi/standardMidiFile/read'
 import type { WrittenMusic } from '../notation/writtenMusic/writtenMusic'
 import { soundingNotes } from '../project/create'
@@ -46,9 +47,15 @@ export interface OpenedFile {
 export interface OpeningLimits {
   readonly mostEvents: number
   readonly mostNotes: number
+  /** Of an archive, when it is unpacked. */
+  readonly mostUnpackedBytes: number
 }
 
-const unlimited: OpeningLimits = { mostEvents: Infinity, mostNotes: Infinity }
+const unlimited: OpeningLimits = {
+  mostEvents: Infinity,
+  mostNotes: Infinity,
+  mostUnpackedBytes: largestUnpackedBytes,
+}
 
 /**
  * Opens a file of any kind that is known, by what is in it, whatever it is called.
@@ -58,20 +65,21 @@ const unlimited: OpeningLimits = { mostEvents: Infinity, mostNotes: Infinity }
 export function openFile(
   bytes: Uint8Array,
   identity: { readonly id: string; readonly name: string; readonly nowMs: number },
-  { mostEvents, mostNotes }: OpeningLimits = unlimited,
+  limits: Partial<OpeningLimits> = {},
 ): OpenedFile {
+  const { mostEvents, mostNotes, mostUnpackedBytes } = { ...unlimited, ...limits }
   const kind = kindOfFile(bytes)
   const opened = ((): Omit<OpenedFile, 'kind'> => {
     switch (kind) {
       case 'project': {
-        const { project, takes, assets, sounds, aside } = readProjectFile(bytes)
+        const { project, takes, assets, sounds, aside } = readProjectFile(bytes, mostUnpackedBytes)
         const warnings = aside.map(({ reason }) => `${reason}; it was left out and kept aside.`)
         return { project, takes, assets, sounds, aside, warnings }
       }
       case 'midi':
         return { ...noTakes, ...midiToProject(readMidiFile(bytes, mostEvents), identity) }
       case 'mxl':
-        return openWritten(readMusicXml(decoded(scoreInArchive(bytes))), identity)
+        return openWritten(readMusicXml(decoded(scoreInArchive(bytes, mostUnpackedBytes))), identity)
       case 'musicxml':
         return openWritten(readMusicXml(decoded(bytes)), identity)
       case 'mei':
@@ -156,31 +164,16 @@ function isScoreArchive(bytes: Uint8Array): boolean {
  *
  * Source: MusicXML 4.0, "Compressed .MXL files".
  */
-function scoreInArchive(bytes: Uint8Array): Uint8Array {
+function scoreInArchive(bytes: Uint8Array, mostBytes: number): Uint8Array {
   const entry = (wanted: (name: string) => boolean): Uint8Array | undefined => {
-    let isTooLarge = false
-    let isTaken = false
-    const found = (() => {
-      try {
-        return unzipSync(bytes, {
-          filter({ name, originalSize }) {
-            if (isTaken || !wanted(name)) return false
-            isTaken = true
-            isTooLarge ||= originalSize > largestUnpackedBytes
-            return !isTooLarge
-          },
-        })
-      } catch (error) {
-        throw new FileProblem(
-          `The archive is damaged: ${error instanceof Error ? error.message : String(error)}`,
-        )
-      }
-    })()
-    if (isTooLarge)
-      throw new FileProblem(
-        `The archive unpacks to more than ${largestUnpackedBytes / 1048576} MB and is not opened`,
-      )
-    return Object.values(found)[0]
+    let taken: string | null = null
+    return Object.values(
+      unpack(bytes, mostBytes, (name) => {
+        if (taken !== null || !wanted(name)) return false
+        taken = name
+        return true
+      }),
+    )[0]
   }
   const container = entry((name) => name === containerName)
   const named = container ? rootFile(decoded(container)) : undefined

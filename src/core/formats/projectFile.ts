@@ -1,5 +1,7 @@
-import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate'
+import { strFromU8, strToU8, zipSync } from 'fflate'
 import { z } from '../border/checks'
+import { FileProblem } from '../border/fileProblem'
+import { unpack } from '../border/unpack'
 import type { TakeEvents } from '../capture/takeEvents'
 import { type ClipContent, contentOf, headOf, joinProject, readClipContent } from '../project/content'
 import { ProjectFormatError, readProjectHead } from '../project/migrate'
@@ -8,8 +10,11 @@ import type { Project } from '../project/schema'
 import { portIdSchema } from '../routing/address'
 import type { KeptOutline } from '../sound/keptSound'
 
-/** An archive that unpacks to more than this is refused before it is unpacked. */
-export const largestUnpackedBytes = 512 * 1024 * 1024
+/**
+ * An archive that unpacks to more than this is not opened, and none is written: about five hours of the sound of four players who are
+ * silent half of the time. All of it is in memory while it is read.
+ */
+export const largestUnpackedBytes = 1536 * 1024 * 1024
 
 export interface ProjectFile {
   readonly project: Project
@@ -35,9 +40,13 @@ export interface KeptSound {
  * - `takes/SERIAL.json`: `{ portIds, timesMs, ports, statuses, data1, data2 }`, as played
  * - `assets/ID`: backing tracks and files that play, as they were brought in; named in `project.json`
  * - `sounds/N.flac`: a second of what a player played into an input; `sounds/N.json`: whose, and when, as in keptSound.ts
+ *
+ * @throws FileProblem where it would be larger than what can be opened again
  */
-export function writeProjectFile(file: ProjectFile): Uint8Array {
-  const entries: Record<string, Uint8Array> = { 'project.json': json(headOf(file.project)) }
+export function writeProjectFile(file: ProjectFile, mostBytes = largestUnpackedBytes): Uint8Array {
+  const entries: Record<string, Uint8Array | [Uint8Array, { level: 0 }]> = {
+    'project.json': json(headOf(file.project)),
+  }
   for (const track of file.project.tracks)
     for (const clip of track.clips) {
       const { notes, controllers, manuscript } = contentOf(clip)
@@ -65,7 +74,8 @@ export function writeProjectFile(file: ProjectFile): Uint8Array {
   for (const { assetId, bytes } of file.assets) entries[`assets/${assetId}`] = bytes
   for (const [index, { outline, flac }] of file.sounds.entries()) {
     const { peaks, places, confidences } = outline
-    entries[`sounds/${index + 1}.flac`] = flac
+    // It is small already.
+    entries[`sounds/${index + 1}.flac`] = [flac, { level: 0 }]
     entries[`sounds/${index + 1}.json`] = json({
       ...outline,
       peaks: [...peaks],
@@ -73,6 +83,14 @@ export function writeProjectFile(file: ProjectFile): Uint8Array {
       confidences: [...confidences],
     })
   }
+  const unpackedBytes = Object.values(entries).reduce(
+    (sum, entry) => sum + (Array.isArray(entry) ? entry[0] : entry).byteLength,
+    0,
+  )
+  if (unpackedBytes > mostBytes)
+    throw new FileProblem(
+      `the file would have ${megabytes(unpackedBytes)} MB, and no more than ${megabytes(mostBytes)} MB can be opened again${file.sounds.length > 0 ? '. Save it without the sound, which stays in this browser' : ''}`,
+    )
   return zipSync(entries, { level: 6, mtime: new Date('2000-01-01T00:00:00Z') })
 }
 
@@ -123,8 +141,11 @@ const soundFileSchema = z.object({
  *
  * @throws ProjectFormatError when it is not one, is newer than this program, or unpacks too large
  */
-export function readProjectFile(bytes: Uint8Array): ProjectFile & { readonly aside: readonly AsidePart[] } {
-  const entries = unpack(bytes)
+export function readProjectFile(
+  bytes: Uint8Array,
+  mostBytes = largestUnpackedBytes,
+): ProjectFile & { readonly aside: readonly AsidePart[] } {
+  const entries = unpack(bytes, mostBytes)
   const head = entries['project.json']
   if (!head)
     throw new ProjectFormatError('The archive has no project.json: it is not a project of Unbroken Voice')
@@ -201,6 +222,8 @@ export function readProjectFile(bytes: Uint8Array): ProjectFile & { readonly asi
   return { project, takes, assets, sounds, aside: [...aside, ...lost] }
 }
 
+const megabytes = (count: number) => Math.ceil(count / 1048576).toLocaleString('en')
+
 function json(value: unknown): Uint8Array {
   return strToU8(JSON.stringify(value))
 }
@@ -219,24 +242,5 @@ function parse(bytes: Uint8Array, name: string): unknown {
     return JSON.parse(strFromU8(bytes))
   } catch {
     throw new ProjectFormatError(`${name} inside the file is not JSON`)
-  }
-}
-
-function unpack(bytes: Uint8Array): Record<string, Uint8Array> {
-  let total = 0
-  try {
-    return unzipSync(bytes, {
-      filter: (entry) => {
-        total += entry.originalSize
-        if (total > largestUnpackedBytes)
-          throw new ProjectFormatError(
-            `The archive would unpack to more than ${largestUnpackedBytes / 1048576} MB; no project is that large. Nothing was read`,
-          )
-        return true
-      },
-    })
-  } catch (error) {
-    if (error instanceof ProjectFormatError) throw error
-    throw new ProjectFormatError('This is not a project file: it cannot be unpacked')
   }
 }

@@ -136,7 +136,7 @@ export function scoreFromFile(
   bytes: Uint8Array,
   title: string,
   { settings, joinsHands }: ScoreRequest,
-  { mostEvents, mostNotes }: OpeningLimits = { mostEvents: Infinity, mostNotes: Infinity },
+  limits: Partial<OpeningLimits> = {},
 ): {
   project: Project
   score: Score
@@ -144,11 +144,7 @@ export function scoreFromFile(
   report: ScoreReport
   warnings: string[]
 } {
-  const { project, warnings } = openFile(
-    bytes,
-    { id: 'from-file', name: title, nowMs: 0 },
-    { mostEvents, mostNotes },
-  )
+  const { project, warnings } = openFile(bytes, { id: 'from-file', name: title, nowMs: 0 }, limits)
   checkSize(project)
   const whole = joinsHands ? handPairs(project).reduce(joinHands, project) : project
   const score = scoreOf({ ...whole, scoreSettings: settings })

@@ -12,7 +12,11 @@ const forms = [...writtenForms, ...renderedForms]
 const largestBodyBytes = 8 * 1024 * 1024
 
 /** What one request may ask for; the batch command takes more. */
-const limits: OpeningLimits = { mostEvents: 1_000_000, mostNotes: 150_000 }
+const limits: OpeningLimits = {
+  mostEvents: 1_000_000,
+  mostNotes: 150_000,
+  mostUnpackedBytes: 128 * 1024 * 1024,
+}
 
 /**
  * A file of any kind that can be opened in the body, another form of it in the answer: MusicXML, or what `format` asks for. Options

@@ -1,0 +1,50 @@
+import fc from 'fast-check'
+import { zipSync } from 'fflate'
+import { unpack } from './unpack'
+
+const mega = 1024 * 1024
+
+test('any files come back as they were, packed or as they are', () => {
+  const file = fc.uint8Array({ maxLength: 3000 })
+  const names = fc.string({ minLength: 1, maxLength: 12 }).filter((name) => !/[\0/]|__proto__/.test(name))
+  fc.assert(
+    fc.property(
+      fc.dictionary(names, file, { maxKeys: 5, noNullPrototype: true }),
+      fc.constantFrom(0, 6),
+      (files, level) => {
+        const bytes = zipSync(files, { level: level as 0 | 6 })
+        const back = unpack(bytes, mega)
+        expect(Object.keys(back).sort()).toEqual(Object.keys(files).sort())
+        for (const [name, content] of Object.entries(files)) expect([...back[name]!]).toEqual([...content])
+      },
+    ),
+  )
+})
+
+/** An archive of zeros whose headers say that there are fewer of them. */
+function lying(realBytes: number, toldBytes: number): Uint8Array {
+  const bytes = zipSync({ 'project.json': new Uint8Array(realBytes) }, { level: 9 })
+  const view = new DataView(bytes.buffer, bytes.byteOffset)
+  for (let at = 0; at + 4 < bytes.length; at++) {
+    const signature = view.getUint32(at, true)
+    if (signature === 0x04034b50) view.setUint32(at + 22, toldBytes, true)
+    if (signature === 0x02014b50) view.setUint32(at + 24, toldBytes, true)
+  }
+  return bytes
+}
+
+test('an archive that lies about its sizes is stopped where too much has come out of it', () => {
+  const bytes = lying(64 * mega, 10)
+  expect(bytes.length).toBeLessThan(mega)
+  const most = process.memoryUsage().arrayBuffers
+  expect(() => unpack(bytes, 4 * mega)).toThrow('would unpack to more than 4 MB')
+  expect(process.memoryUsage().arrayBuffers - most).toBeLessThan(40 * mega)
+})
+
+test('what is no archive, or cut off, is said to be damaged; of others only what is wanted is unpacked', () => {
+  const bytes = zipSync({ a: new Uint8Array(5000).fill(7), b: new Uint8Array(50) })
+  expect(Object.keys(unpack(bytes, mega, (name) => name === 'b'))).toEqual(['b'])
+  for (const cut of [10, 34, 36])
+    expect(() => unpack(bytes.subarray(0, cut), mega)).toThrow('cannot be unpacked')
+  expect(() => unpack(new Uint8Array(500), mega)).toThrow('cannot be unpacked')
+})
