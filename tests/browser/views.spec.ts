@@ -156,6 +156,37 @@ test('Escape closes what is open and only that; a recording goes on; at once aft
   await expect(page.getByTestId('position')).not.toHaveText('count-in')
 })
 
+test('at rest no frame is drawn, in any step; when the piece runs it is', async ({ page }) => {
+  await page.addInitScript(() => {
+    const ask = globalThis.requestAnimationFrame
+    Object.assign(globalThis, { frames: 0 })
+    globalThis.requestAnimationFrame = (draw) => {
+      ;(globalThis as unknown as { frames: number }).frames++
+      return ask(draw)
+    }
+  })
+  const frames = () => page.evaluate(() => (globalThis as unknown as { frames: number }).frames)
+  await openDemo(page)
+  for (const step of ['Players', 'Record', 'Tracks', 'Score', 'Effects', 'Deliver'] as const) {
+    await goTo(page, step)
+    // What a step draws when it is opened is drawn after a while.
+    await expect
+      .poll(
+        async () => {
+          const before = await frames()
+          await page.waitForTimeout(700)
+          return (await frames()) - before
+        },
+        { message: step, timeout: 20_000 },
+      )
+      .toBe(0)
+  }
+  await goTo(page, 'Tracks')
+  await page.getByRole('button', { name: 'Play', exact: true }).click()
+  const before = await frames()
+  await expect.poll(frames).toBeGreaterThan(before + 10)
+})
+
 test.describe('whoever asked for less motion', () => {
   test('sees no bead run along a thread', async ({ page }) => {
     await page.emulateMedia({ reducedMotion: 'reduce' })

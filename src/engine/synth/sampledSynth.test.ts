@@ -33,6 +33,20 @@ const firstSound = (audio: Float32Array, from: number, threshold = 0.002) => {
 }
 
 describe('sampled instruments', () => {
+  test('at rest nothing is rendered; a note after it begins where it should, and sounds as it did before', async () => {
+    const synth = await drumSynth()
+    const note = { synthChannel: 1, status: 0x90, data1: 37, data2: 127 }
+    synth.schedule({ atSeconds: 0.5, ...note })
+    expect(synth.isAtRest).toBe(false)
+    const first = render(synth, 6)
+    expect(synth.isAtRest).toBe(true)
+    expect(render(synth, 0.1).every((sample) => sample === 0)).toBe(true)
+    synth.schedule({ atSeconds: 0.5, ...note })
+    expect(synth.isAtRest).toBe(false)
+    const again = render(synth, 1)
+    expect(firstSound(again, 0)).toBe(firstSound(first, 0))
+  })
+
   test('the fortieth track sounds as loud as the first', async () => {
     const peakOf = async (synthChannel: number) => {
       const synth = await drumSynth()

@@ -14,6 +14,8 @@ export class SampledSynth {
   private readonly banks = new Set<string>()
   private readonly instruments = new Map<number, number | 'drums'>()
   private queue: TimedCommand[] = []
+  /** So long nothing was heard, in frames. */
+  private quietFrames = 0
   private isSorted = true
   private readonly sounding = new Map<number, Set<number>>()
 
@@ -99,6 +101,7 @@ export class SampledSynth {
    * @param blockSeconds audio time of its first frame
    */
   render(left: Float32Array, right: Float32Array, blockSeconds: number): void {
+    if (this.isSilent(left.length, blockSeconds)) return
     if (!this.isSorted) {
       // Stable, so that commands for one moment keep their order.
       this.queue.sort((a, b) => a.atSeconds - b.atSeconds)
@@ -119,6 +122,21 @@ export class SampledSynth {
     }
     if (taken > 0) this.queue.splice(0, taken)
     if (done < frames) this.processor.process(left, right, done, frames - done)
+    const isQuiet = taken === 0 && this.voiceCount === 0 && isBelowHearing(left) && isBelowHearing(right)
+    this.quietFrames = isQuiet ? this.quietFrames + frames : 0
+  }
+
+  /** Nothing sounds, what rang on has died away, and nothing is to come. */
+  get isAtRest(): boolean {
+    return this.quietFrames >= this.sampleRate && this.queue.length === 0
+  }
+
+  /** Nothing sounds, what rang on has died away, and nothing comes in this block: it stays as empty as it is given. */
+  private isSilent(frames: number, blockSeconds: number): boolean {
+    if (this.quietFrames < this.sampleRate) return false
+    const [next] = this.queue
+    if (!next) return true
+    return this.isSorted && Math.round((next.atSeconds - blockSeconds) * this.sampleRate) >= frames
   }
 
   private execute({ synthChannel, status, data1, data2 }: TimedCommand): void {
@@ -186,4 +204,13 @@ export class SampledSynth {
     target.setDrums(instrument === 'drums')
     this.processor.programChange(channel, instrument === 'drums' ? 0 : instrument)
   }
+}
+
+/** 100 dB beneath full scale. */
+const leastHeard = 1e-5
+
+function isBelowHearing(samples: Float32Array): boolean {
+  for (let frame = 0; frame < samples.length; frame++)
+    if (Math.abs(samples[frame]!) > leastHeard) return false
+  return true
 }

@@ -11,6 +11,7 @@ class SynthWorklet extends AudioWorkletProcessor {
   private peakLeft = 0
   private peakRight = 0
   private blocks = 0
+  private isSilenceTold = false
 
   constructor() {
     super()
@@ -73,7 +74,16 @@ class SynthWorklet extends AudioWorkletProcessor {
       this.peakRight = Math.max(this.peakRight, Math.abs(right[frame]!))
     }
     if (++this.blocks >= blocksPerReport) {
-      this.report({ type: 'peak', left: this.peakLeft, right: this.peakRight, voices: this.synth.voiceCount })
+      const isSilent = this.peakLeft + this.peakRight + this.synth.voiceCount === 0
+      // Silence is told once.
+      if (!isSilent || !this.isSilenceTold)
+        this.report({
+          type: 'peak',
+          left: this.peakLeft,
+          right: this.peakRight,
+          voices: this.synth.voiceCount,
+        })
+      this.isSilenceTold = isSilent
       this.blocks = 0
       this.peakLeft = 0
       this.peakRight = 0

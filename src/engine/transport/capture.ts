@@ -90,6 +90,11 @@ export class Capture {
     return { longestInEngineMs, longestFromSourceMs }
   }
 
+  /** Something is still to be stored. */
+  get isBusy(): boolean {
+    return this.recording !== null || this.endings.length > 0 || this.unstored.length > 0
+  }
+
   get isRecording(): boolean {
     return this.recording !== null
   }

@@ -200,6 +200,17 @@ export class Engine {
     this.capture.tick(this.world.nowMs())
   }
 
+  /** Nothing runs, is held down or waits to be sent or stored: the next tick may come later, and does no harm if it does not. */
+  get isAtRest(): boolean {
+    return (
+      this.now.state.doing === 'resting' &&
+      this.now.setup.clockFrom === null &&
+      !this.capture.isBusy &&
+      !this.sender.isBusy &&
+      !this.live.isThroughEffects
+    )
+  }
+
   /** Hands over what is due, works the live effects, reports and journals. */
   tick(): void {
     const nowMs = this.world.nowMs()

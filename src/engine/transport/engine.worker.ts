@@ -62,6 +62,8 @@ const engine = new Engine({
 
 self.onmessage = (event: MessageEvent<ToEngine>) => {
   const message = event.data
+  // The clocks of sound and time are compared all the time.
+  if (message.type !== 'clock') wake()
   if (message.type === 'connectSynth') synthPort = message.port
   guarded(() => {
     engine.receive(message)
@@ -86,11 +88,13 @@ function readCables(names: readonly string[]): void {
       if (!isTold) toWindow({ type: 'refused', portId, reason })
       isTold = true
     }
-    const receive = (events: readonly CableEvent[]) =>
+    const receive = (events: readonly CableEvent[]) => {
+      wake()
       engine.receive({
         type: 'input',
         events: events.flatMap(({ timeMs, bytes }) => readSourceEvent(portId, timeMs, bytes, refuse) ?? []),
       })
+    }
     readers.set(name, new CableReader(name, 'Unbroken Voice', receive))
   }
 }
@@ -118,4 +122,28 @@ function toPorts(messages: readonly PortMessage[]): void {
   if (forWindow.length > 0) toWindow({ type: 'send', messages: forWindow })
 }
 
-setInterval(() => guarded(() => engine.tick()), 5)
+/** From tick to tick while something goes on, and while nothing does. */
+const tickMs = 5
+const restingTickMs = 100
+/** After the last message it stays awake for this long: whoever plays goes on. */
+const awakeMs = 3000
+
+let lastMessageMs = Number.NEGATIVE_INFINITY
+let timer: ReturnType<typeof setTimeout> | undefined
+let isResting = false
+
+function beat(): void {
+  guarded(() => engine.tick())
+  isResting = engine.isAtRest && epochNowMs() - lastMessageMs > awakeMs
+  timer = setTimeout(beat, isResting ? restingTickMs : tickMs)
+}
+
+function wake(): void {
+  lastMessageMs = epochNowMs()
+  if (!isResting) return
+  isResting = false
+  clearTimeout(timer)
+  timer = setTimeout(beat, 0)
+}
+
+beat()

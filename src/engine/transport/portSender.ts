@@ -48,6 +48,11 @@ export class PortSender {
   }
 
   /** Hands over what is due. */
+  /** Something waits for its moment. */
+  get isBusy(): boolean {
+    return this.waiting.length > 0
+  }
+
   tick(nowMs: Milliseconds): void {
     if (this.waiting.length === 0) return
     if (!this.isSorted) this.waiting.sort((a, b) => a.timeMs - b.timeMs)

@@ -7,6 +7,7 @@ import { drawBars, drawPlayhead, paperColours, prepareCanvas } from '../tracks/c
 import { drawLane } from '../tracks/drawLane'
 import { shapesOf } from '../tracks/noteShapes'
 import { scrolled, type TimeView, ticksAtX, xOf, zoomAround } from '../tracks/timeView'
+import { drawWhileMoving } from '../workspace/frames'
 import { useProject, useSession } from '../workspace/sessionContext'
 
 const laneHeight = 108
@@ -61,7 +62,7 @@ export function SourceAndResult({
 
   useEffect(() => {
     let shownTicks = -1
-    let frame = requestAnimationFrame(function draw() {
+    return drawWhileMoving(session, () => {
       const element = canvas.current
       const ticks = session.positionTicks()
       if (element && width > 0 && ticks !== shownTicks) {
@@ -88,9 +89,7 @@ export function SourceAndResult({
         }
         drawPlayhead(context, view, ticks, height)
       }
-      frame = requestAnimationFrame(draw)
-    })
-    return () => cancelAnimationFrame(frame)
+    }).end
   }, [
     session,
     source,

@@ -4,6 +4,7 @@ import { hasEffects } from '@/core/project/printing'
 import type { Project } from '@/core/project/schema'
 import { tracksOf } from '@/core/wiring/reaching'
 import { threadOf } from '../theme/threads'
+import { drawWhileMoving } from '../workspace/frames'
 import { useSession } from '../workspace/sessionContext'
 import { type Bead, drawThreads, type ThreadPath } from './drawThreads'
 
@@ -25,6 +26,7 @@ export function useThreads(
   const beads = useRef<Bead[]>([])
   const paths = useRef<ThreadPath[]>([])
   const drawn = useRef<ThreadPath[] | null>(null)
+  const wake = useRef(() => {})
 
   useLayoutEffect(() => {
     const element = stage.current
@@ -70,7 +72,11 @@ export function useThreads(
       }
     }
     measure()
-    const observer = new ResizeObserver(measure)
+    wake.current()
+    const observer = new ResizeObserver(() => {
+      measure()
+      wake.current()
+    })
     observer.observe(element)
     return () => observer.disconnect()
   }, [project, stage])
@@ -91,8 +97,9 @@ export function useThreads(
           if (path.sourceId === source.id)
             beads.current.push({ path, bornMs: performance.now(), size: 3 + event.velocity / 40 })
       }
+      frames.wake()
     })
-    let frame = requestAnimationFrame(function draw() {
+    const frames = drawWhileMoving(session, () => {
       const element = canvas.current
       const host = stage.current
       if (element && host) {
@@ -112,11 +119,12 @@ export function useThreads(
           )
         }
       }
-      frame = requestAnimationFrame(draw)
+      return beads.current.length > 0
     })
+    wake.current = frames.wake
     return () => {
       stop()
-      cancelAnimationFrame(frame)
+      frames.end()
     }
   }, [session, canvas, stage])
 }

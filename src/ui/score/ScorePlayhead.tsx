@@ -2,6 +2,7 @@ import { useEffect, useRef } from 'react'
 import { writtenTickOf } from '@/core/notation/repeats'
 import type { EngravedLine, ScoreOutline } from '@/engine/engraver/engraver'
 import type { PageForm } from '@/engine/engraver/pageLook'
+import { drawWhileMoving } from '../workspace/frames'
 import { useLive, useSession } from '../workspace/sessionContext'
 import { bringIntoSight } from './intoSight'
 import { systemAt, xInLine } from './placeOnPage'
@@ -27,12 +28,10 @@ export function ScorePlayhead({
   const isRunning = useLive((state) => state.transport.state !== 'stopped')
   const line = useRef<HTMLDivElement>(null)
   useEffect(() => {
-    let frame = 0
     let lastReached = -1
     let shownTicks = -1
     let shownScroll = -1
-    const draw = () => {
-      frame = requestAnimationFrame(draw)
+    const { wake, end } = drawWhileMoving(session, () => {
       const element = line.current
       const host = scroller.current
       if (!element || !host) return
@@ -62,9 +61,17 @@ export function ScorePlayhead({
         const place = { systemIndex: at.systemIndex, ticks: writtenTickOf(outline.returns, ticks) }
         bringIntoSight(host, form, place, lines.current.get(at.systemIndex), true)
       }
+    })
+    const host = scroller.current
+    host?.addEventListener('scroll', wake, { passive: true })
+    // Lines that are drawn or change their height move what lies below them.
+    const grown = new ResizeObserver(wake)
+    for (const each of [host, host?.firstElementChild]) if (each) grown.observe(each)
+    return () => {
+      end()
+      grown.disconnect()
+      host?.removeEventListener('scroll', wake)
     }
-    frame = requestAnimationFrame(draw)
-    return () => cancelAnimationFrame(frame)
   }, [session, outline, lines, scroller, isRunning, form])
   return (
     <div

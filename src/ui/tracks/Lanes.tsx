@@ -5,6 +5,7 @@ import type { Track } from '@/core/project/schema'
 import { markBars } from '@/core/project/stretch'
 import { useSize } from '../controls/useSize'
 import { threadOf } from '../theme/threads'
+import { drawWhileMoving } from '../workspace/frames'
 import { useLive, useProject, useSession, useView } from '../workspace/sessionContext'
 import { selectTrack } from '../workspace/viewStore'
 import { drawBars, drawPlayhead, drawSections, drawStretch, paperColours, prepareCanvas } from './canvas'
@@ -110,9 +111,8 @@ export const Lanes = memo(function Lanes({
 
   // The playing position and what is being recorded are drawn above the lanes, frame by frame.
   useEffect(() => {
-    let frame = 0
     let shownTicks = -1
-    const draw = () => {
+    return drawWhileMoving(session, () => {
       const element = overlay.current
       const ticks = session.positionTicks()
       const isRunning = session.live.getState().transport.state !== 'stopped'
@@ -138,10 +138,7 @@ export const Lanes = memo(function Lanes({
             startTicks: Math.max(0, ticks - (ticksAtX(view, width * 0.1) - view.startTicks)),
           })
       }
-      frame = requestAnimationFrame(draw)
-    }
-    frame = requestAnimationFrame(draw)
-    return () => cancelAnimationFrame(frame)
+    }).end
   }, [session, tracks, view, width, size.height, scrollTop, first, last, laneHeight, onView])
 
   const onWheel = useCallback(

@@ -1,9 +1,10 @@
-import { createContext, useContext, useSyncExternalStore } from 'react'
+import { createContext, useCallback, useContext, useSyncExternalStore } from 'react'
 import { useStore } from 'zustand'
 import type { Project } from '@/core/project/schema'
 import type { LiveState } from '@/state/liveState'
 import type { ProjectState } from '@/state/projectStore'
 import type { Session } from '@/state/session'
+import { drawWhileMoving } from './frames'
 import { type ViewState, viewStore } from './viewStore'
 
 export const SessionContext = createContext<Session | null>(null)
@@ -30,17 +31,9 @@ export function useView<Part>(select: (state: ViewState) => Part): Part {
   return useStore(viewStore, select)
 }
 
-/** A value read again on each animation frame that changes it. */
+/** A value read again on each animation frame that changes it, while the piece runs. */
 export function useFrameValue<Value>(read: () => Value): Value {
-  return useSyncExternalStore(
-    (onChange) => {
-      let frame = requestAnimationFrame(function tick() {
-        onChange()
-        frame = requestAnimationFrame(tick)
-      })
-      return () => cancelAnimationFrame(frame)
-    },
-    read,
-    read,
-  )
+  const session = useSession()
+  const subscribe = useCallback((onChange: () => void) => drawWhileMoving(session, onChange).end, [session])
+  return useSyncExternalStore(subscribe, read, read)
 }

@@ -10,6 +10,7 @@ import type { Track } from '@/core/project/schema'
 import { useSize } from '../../controls/useSize'
 import { heardPitchOf, type TrackSound } from '../../soundIn/useTrackSounds'
 import { threadOf } from '../../theme/threads'
+import { drawWhileMoving } from '../../workspace/frames'
 import { useProject, useSession, useView } from '../../workspace/sessionContext'
 import { selectNotes, selectTrack } from '../../workspace/viewStore'
 import { drawPlayhead, prepareCanvas } from '../canvas'
@@ -98,16 +99,14 @@ export const PianoRoll = memo(function PianoRoll({
 
   useEffect(() => {
     let shownTicks = -1
-    let frame = requestAnimationFrame(function draw() {
+    return drawWhileMoving(session, () => {
       const element = overlay.current
       const ticks = session.positionTicks()
       if (element && width > 0 && ticks !== shownTicks) {
         shownTicks = ticks
         drawPlayhead(prepareCanvas(element, width, size.height), view, ticks, size.height)
       }
-      frame = requestAnimationFrame(draw)
-    })
-    return () => cancelAnimationFrame(frame)
+    }).end
   }, [session, view, width, size.height])
 
   const snap = (ticks: number) => Math.round(ticks / gridTicks) * gridTicks
