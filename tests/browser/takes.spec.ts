@@ -110,6 +110,29 @@ test('recording begins with the first note', async ({ page }) => {
   ).toContainText('1 · 1 · 00')
 })
 
+test('a tempo set while recording waits for the end of the take, and says so', async ({ page }) => {
+  await newPiece(page)
+  await page.getByLabel('count-in').selectOption('firstNote')
+  await goTo(page, 'Record')
+  await page.getByRole('button', { name: 'Record everyone' }).click()
+  await page.keyboard.press('KeyA')
+  await expect(page.getByTestId('position')).toHaveText(/^1 · 3 · /)
+  const tempo = page.getByLabel('Tempo in quarters a minute')
+  await tempo.fill('400')
+  await tempo.press('Enter')
+  await expect(page.getByText('goes on at the tempo and in the meter it began with')).toBeVisible()
+  // At four times the tempo a bar would be over by now.
+  await page.getByRole('button', { name: 'Stop', exact: true }).press('KeyS')
+  await page.getByRole('button', { name: 'Stop', exact: true }).click()
+  await expect(account(page)).toContainText('2 notes heard, 2 on tracks')
+  await expect(tempo).toHaveValue('400')
+  await goTo(page, 'Tracks')
+  await page.getByRole('button', { name: 'Show as list' }).click()
+  const rows = page.getByRole('region', { name: /^List of notes/ }).getByRole('row')
+  await expect(rows.nth(1)).toContainText('1 · 1 · 00')
+  await expect(rows.nth(2)).toContainText(/(1 · [34]|2 · [12]) · /)
+})
+
 test('a marked stretch is recorded only, and ends by itself', async ({ page }) => {
   await openDemo(page)
   await goTo(page, 'Record')

@@ -103,8 +103,9 @@ export function DeliverView() {
       <div className="min-w-0 px-4 py-5 md:px-9">
         <ColumnHeading>For notation software and for others</ColumnHeading>
         <p className="max-w-2xl text-soft">
-          Every file is written, then read back by a reader that shares no code with the writer, and compared
-          note for note. Only then is it offered.
+          Each of these files is written, then read back and compared note for note; only then is it offered,
+          with the name of who read it. MusicXML and MIDI are read by other people’s programs, of MEI and ABC
+          a part of the reading is ours.
         </p>
         <div className="mt-4 flex flex-wrap items-center gap-4">
           <Button look="main" disabled={stage !== null || onPage.length === 0} onClick={() => void prepare()}>
