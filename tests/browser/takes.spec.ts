@@ -115,6 +115,7 @@ test('a tempo set while recording waits for the end of the take, and says so', a
   await page.getByLabel('count-in').selectOption('firstNote')
   await goTo(page, 'Record')
   await page.getByRole('button', { name: 'Record everyone' }).click()
+  await expect(page.getByText('Waiting for the first note')).toBeVisible()
   await page.keyboard.press('KeyA')
   await expect(page.getByTestId('position')).toHaveText(/^1 · 3 · /)
   const tempo = page.getByLabel('Tempo in quarters a minute')
@@ -122,7 +123,7 @@ test('a tempo set while recording waits for the end of the take, and says so', a
   await tempo.press('Enter')
   await expect(page.getByText('goes on at the tempo and in the meter it began with')).toBeVisible()
   // At four times the tempo a bar would be over by now.
-  await page.getByRole('button', { name: 'Stop', exact: true }).press('KeyS')
+  await page.keyboard.press('KeyS')
   await page.getByRole('button', { name: 'Stop', exact: true }).click()
   await expect(account(page)).toContainText('2 notes heard, 2 on tracks')
   await expect(tempo).toHaveValue('400')
