@@ -36,13 +36,17 @@ import { readSound, usualConfidence } from '@/core/pitch/readSound'
 import { remarkOf } from '@/core/pitch/soundRemarks'
 import { soundingNotes } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
-import { separateFile, stemFiles } from '@/core/separation/splitFile'
+import { safeFileName, separateFile, stemFiles } from '@/core/separation/splitFile'
 import { readWav } from '@/core/sound/readWav'
 import { sampleBits, sampleRates } from '@/core/sound/wav'
 import { loadVerovio, meiOf } from '@/engine/engraver/verovio'
+import packageOfThis from '../../package.json'
 import { FileAccessError, readInput, readText, writeOutput } from './files'
+import { forManyFiles } from './manyFiles'
 import type { Terminal } from './terminal'
-import { usage } from './usage'
+import { usage, type usageOf, usageOfCommand } from './usage'
+
+const { version } = packageOfThis
 
 /** The command line is wrong, not the input. */
 class UsageError extends Error {}
@@ -55,6 +59,8 @@ const commands: Record<
     options: readonly string[]
     /** Options without a value. */
     flags?: readonly string[]
+    /** What it writes for each of several files where nothing is said; absent where it takes one file only. */
+    form?: string
     answer: (path: string, options: Options, terminal: Terminal) => unknown
   }
 > = {
@@ -62,17 +68,19 @@ const commands: Record<
   convert: {
     options: ['out', 'paper', 'bits', 'rate', ...scoreOptionNames],
     flags: ['parts'],
+    form: 'musicxml',
     answer: convert,
   },
   score: {
-    options: ['out', 'paper', ...scoreOptionNames],
+    options: ['out', 'paper', 'parts-dir', ...scoreOptionNames],
     flags: ['parts'],
+    form: 'musicxml',
     answer: score,
   },
-  split: { options: ['out', 'by', 'voices', 'at'], answer: split },
-  bars: { options: ['out'], answer: bars },
+  split: { options: ['out', 'by', 'voices', 'at'], form: 'mid', answer: split },
+  bars: { options: ['out'], form: 'mid', answer: bars },
   stems: { options: ['out'], answer: stems },
-  render: { options: ['out', 'stems', 'bits', 'rate'], answer: render },
+  render: { options: ['out', 'stems', 'bits', 'rate'], form: 'wav', answer: render },
   listen: { options: ['out', 'preset', 'a4'], flags: ['chords'], answer: listen },
   effects: { options: ['out', 'chain', 'seed'], answer: effects },
   generate: { options: ['out'], answer: generate },
@@ -149,11 +157,11 @@ async function score(file: string, options: Options, terminal: Terminal) {
   const kind = extname(out).toLowerCase()
   const paper = paperNames.find((name) => name === (options.paper ?? 'A4'))
   if (!paper) throw new UsageError(`--paper takes ${paperNames.join(', ')}, not "${options.paper}"`)
-  if (kind !== '.pdf' && (options.parts || options.paper))
-    throw new UsageError('--parts and --paper are for --out FILE.pdf')
+  if (kind !== '.pdf' && (options.parts || options.paper || options['parts-dir']))
+    throw new UsageError('--parts, --parts-dir and --paper are for --out FILE.pdf')
   const { score, headings, report } = readScore(file, options, terminal)
   if (kind === '.pdf') {
-    const { printedPdf } = await import('@/rendering/printedPages')
+    const { printedParts, printedPdf } = await import('@/rendering/printedPages')
     const { pdf, books, missingLetters } = await printedPdf(
       score,
       headings,
@@ -162,7 +170,20 @@ async function score(file: string, options: Options, terminal: Terminal) {
     )
     if (missingLetters) terminal.say(`No font has these letters: ${missingLetters}\n`)
     writeOutput(out, pdf)
-    return { ...report, books }
+    const directory = options['parts-dir']
+    if (directory === undefined) return { ...report, books }
+    mkdirSync(directory, { recursive: true })
+    const parts: { file: string; pages: number }[] = []
+    for await (const part of printedParts(score, headings, paper)) {
+      const file = join(
+        directory,
+        `${String(parts.length + 1).padStart(2, '0')} ${safeFileName(part.name)}.pdf`,
+      )
+      writeOutput(file, part.pdf)
+      parts.push({ file, pages: part.pages })
+      terminal.say(`${parts.length} of ${score.parts.length} parts: ${part.name}\n`)
+    }
+    return { ...report, books, parts }
   }
   const musicXml = writeMusicXml(score, headings)
   writeOutput(out, kind === '.mxl' ? compressMusicXml(musicXml) : musicXml)
@@ -341,15 +362,35 @@ function required(value: string | undefined, what: string): string {
  */
 export async function unbroken(args: readonly string[], terminal: Terminal): Promise<0 | 1 | 2> {
   const [name, ...rest] = args
+  if (name === '--version') {
+    terminal.answer(`${version}\n`)
+    return 0
+  }
   const command = name && Object.hasOwn(commands, name) ? commands[name] : undefined
+  if (command && rest.includes('--help')) {
+    terminal.say(usageOfCommand(name as keyof typeof usageOf))
+    return 0
+  }
   if (!command) {
     terminal.say(name && name !== '--help' ? `There is no command "${name}".\n\n${usage}` : usage)
     return name === '--help' ? 0 : 2
   }
   try {
-    const { values, positionals } = parseArguments(rest, command.options, command.flags ?? [])
+    const many = command.form === undefined ? [] : manyOptions
+    const { values, positionals } = parseArguments(rest, [...command.options, ...many], command.flags ?? [])
+    if (values['out-dir'] !== undefined)
+      return await doMany(name!, command.form!, positionals, values, terminal)
+    for (const option of ['to', 'jobs'])
+      if (values[option] !== undefined)
+        throw new UsageError(`--${option} is for several files, with --out-dir DIR`)
     if (positionals.length !== 1)
-      throw new UsageError(positionals.length === 0 ? 'FILE is missing' : 'One file at a time')
+      throw new UsageError(
+        positionals.length === 0
+          ? 'FILE is missing'
+          : command.form
+            ? 'Several files need --out-dir DIR'
+            : `${name} takes one file at a time`,
+      )
     const answer = await command.answer(positionals[0]!, values, terminal)
     terminal.answer(`${JSON.stringify(answer, null, 2)}\n`)
     return 0
@@ -365,6 +406,52 @@ export async function unbroken(args: readonly string[], terminal: Terminal): Pro
     throw error
   }
 }
+
+const manyOptions = ['out-dir', 'to', 'jobs']
+
+async function doMany(
+  name: string,
+  usualForm: string,
+  files: readonly string[],
+  { 'out-dir': directory, to, jobs: jobsAsked, ...options }: Options,
+  terminal: Terminal,
+): Promise<0 | 1 | 2> {
+  if (files.length === 0) throw new UsageError('FILE is missing')
+  if (options.out !== undefined) throw new UsageError('--out and --out-dir cannot both be')
+  const form = to ?? usualForm
+  if (!/^[a-z0-9]+$/.test(form)) throw new UsageError(`--to takes an ending such as pdf, not "${form}"`)
+  const jobs = Number(jobsAsked ?? 1)
+  if (!(Number.isInteger(jobs) && jobs >= 1 && jobs <= 64))
+    throw new UsageError(`--jobs takes a number from 1 to 64, not "${jobsAsked}"`)
+  const others = Object.entries(options).flatMap(([option, value]) =>
+    flagsOf(name).includes(option) ? [`--${option}`] : [`--${option}`, value!],
+  )
+  const doHere = async (args: readonly string[]) => {
+    let [answer, said] = ['', '']
+    const status = await unbroken(args, {
+      answer: (text) => {
+        answer += text
+      },
+      say: (text) => {
+        said += text
+      },
+    })
+    return { status, answer, said }
+  }
+  const { answers, status } = await forManyFiles(
+    [name, ...others],
+    files,
+    directory!,
+    form,
+    jobs,
+    terminal.doElsewhere ?? doHere,
+    terminal,
+  )
+  terminal.answer(`${JSON.stringify(answers, null, 2)}\n`)
+  return status
+}
+
+const flagsOf = (name: string) => commands[name]?.flags ?? []
 
 function parseArguments(args: readonly string[], names: readonly string[], flags: readonly string[]) {
   try {

@@ -1,5 +1,9 @@
+import type { DoneOne } from './manyFiles'
+
 /** Where a command writes: its answer to standard output, words for people to standard error. */
 export interface Terminal {
+  /** Does one command of several in a process of its own; absent where there is none: then one after the other, here. */
+  readonly doElsewhere?: (args: readonly string[]) => Promise<DoneOne>
   answer(text: string): void
   say(text: string): void
 }

@@ -435,6 +435,85 @@ test('a score and its parts as a PDF', async () => {
 })
 
 // All the rest is asked of the same function in this process.
+describe('several files at once', () => {
+  const copies = ['first', 'second', 'third'].map((name) => {
+    const path = join(folder, `${name}.mid`)
+    writeFileSync(path, readFileSync(shortFile()))
+    return path
+  })
+  const bad = join(folder, 'bad.mid')
+  writeFileSync(bad, 'no MIDI')
+
+  test('each becomes a file of its own; one that is bad is told and stops none of the others', async () => {
+    const out = join(folder, 'scores')
+    const { status, stdout, stderr } = await typed('score', ...copies, bad, '--out-dir', out, '--grid', '8')
+    expect(status).toBe(1)
+    const answers = JSON.parse(stdout)
+    expect(answers).toHaveLength(4)
+    expect(answers[1]).toMatchObject({
+      file: copies[1],
+      out: join(out, 'second.musicxml'),
+      written: expect.any(Number),
+    })
+    expect(answers[3].problem).toMatch(/not a Standard MIDI File/)
+    expect(readdirSync(out).sort()).toEqual(['first.musicxml', 'second.musicxml', 'third.musicxml'])
+    expect(stderr).toMatch(/^1 of 4: .*first\.mid\n/)
+  })
+
+  test('in another form, and two of one name are kept apart', async () => {
+    const out = join(folder, 'forms')
+    const { status, stdout } = await typed(
+      'convert',
+      copies[0]!,
+      copies[0]!,
+      '--out-dir',
+      out,
+      '--to',
+      'mei',
+      '--jobs',
+      '2',
+    )
+    expect([status, JSON.parse(stdout).length]).toEqual([0, 2])
+    expect(readdirSync(out).sort()).toEqual(['first (2).mei', 'first.mei'])
+  })
+
+  test.each([
+    [['score', ...copies], /Several files need --out-dir/],
+    [['inspect', ...copies], /inspect takes one file at a time/],
+    [['score', copies[0]!, '--jobs', '2', '--out', 'x.musicxml'], /--jobs is for several files/],
+    [['score', ...copies, '--out-dir', folder, '--jobs', '0'], /--jobs takes a number from 1 to 64/],
+    [['score', ...copies, '--out-dir', folder, '--out', 'x.musicxml'], /cannot both be/],
+    [['convert', ...copies, '--out-dir', folder, '--to', '../x'], /--to takes an ending/],
+  ])('%j is refused', async (args, words) => {
+    const { status, stderr } = await typed(...args)
+    expect(status).toBe(2)
+    expect(stderr).toMatch(words)
+  })
+})
+
+test('players get their own sheets: a PDF for each part', async () => {
+  const out = join(folder, 'with sheets.pdf')
+  const sheets = join(folder, 'sheets')
+  const { status, stdout } = await typed('score', shortFile(), '--out', out, '--parts-dir', sheets)
+  expect(status).toBe(0)
+  const names = readdirSync(sheets).sort()
+  expect(names).toEqual(['01 Orla’s flute.pdf', '02 Benno’s piano.pdf', '03 Sefa’s harp.pdf'])
+  expect(JSON.parse(stdout).parts.map(({ pages }: { pages: number }) => pages)).toEqual([1, 1, 1])
+  for (const name of names) expect(lookIntoPdf(readFileSync(join(sheets, name))).pages).toBe(1)
+})
+
+test('what this program is, and what a command takes', async () => {
+  expect(await typed('--version')).toMatchObject({
+    status: 0,
+    stdout: expect.stringMatching(/^\d+\.\d+\.\d+\n$/),
+  })
+  const { status, stderr } = await typed('listen', '--help')
+  expect(status).toBe(0)
+  expect(stderr).toContain('listen FILE.wav')
+  expect(stderr).not.toContain('generate SPEC')
+  expect((await typed('score', input, '--out', 'x.musicxml', '--mood', 'calm')).stderr).toContain("'--mood'")
+})
+
 describe('the built command, started as a program', () => {
   const start = (...args: string[]) => spawnSync('node', ['bin/unbroken.mjs', ...args], { encoding: 'utf8' })
   beforeAll(() => execFileSync('node', ['scripts/build-command.mjs']))

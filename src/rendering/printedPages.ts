@@ -48,11 +48,30 @@ export async function printedPdf(
       const part = partOf(score, headings, index, setup.writesCues)
       books.push(await printBook(verovio, part.score, part.headings, setup, true))
     }
+  const { pdf, missingLetters } = await writePdf(books, headings.title, headings.composer, fonts())
+  return { pdf, missingLetters, books: books.map(({ name, pages }) => ({ name, pages: pages.length })) }
+}
+
+/** Each part of a score as a PDF of its own, for whoever plays it. */
+export async function* printedParts(
+  score: Score,
+  headings: ScoreHeadings,
+  paper: PaperName,
+): AsyncGenerator<{ readonly name: string; readonly pages: number; readonly pdf: Uint8Array }> {
+  const verovio = await loadVerovio()
+  const setup = { ...defaultPageSetup, paper }
+  for (const index of score.parts.keys()) {
+    const part = partOf(score, headings, index, setup.writesCues)
+    const book = await printBook(verovio, part.score, part.headings, setup, true)
+    const { pdf } = await writePdf([book], `${headings.title}, ${book.name}`, headings.composer, fonts())
+    yield { name: book.name, pages: book.pages.length, pdf }
+  }
+}
+
+function fonts() {
   const music = new Uint8Array(
     readFileSync(resolve('@fontsource/noto-music/files/noto-music-music-400-normal.woff')),
   )
   const face = (style: string) => [...scripts.map((script) => sheetFont(`${script}-${style}`)), music]
-  const fonts = { regular: face('400-normal'), bold: face('700-normal'), italic: face('400-italic') }
-  const { pdf, missingLetters } = await writePdf(books, headings.title, headings.composer, fonts)
-  return { pdf, missingLetters, books: books.map(({ name, pages }) => ({ name, pages: pages.length })) }
+  return { regular: face('400-normal'), bold: face('700-normal'), italic: face('400-italic') }
 }
