@@ -164,6 +164,11 @@ export async function openSession(loaded: LoadedProject) {
     store,
     files,
     isSeatingEveryone: () => live.getState().isSeatingEveryone,
+    takeWaitingTrack() {
+      const { assigningTrackId } = live.getState()
+      if (assigningTrackId !== null) live.setState({ assigningTrackId: null })
+      return assigningTrackId
+    },
     toEngine: engine.tell,
     beforeSound: () => void sound.start(),
     midi: (midi) => live.setState({ midi }),

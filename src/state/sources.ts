@@ -5,7 +5,7 @@ import { performStandIn, seatedStandIns, standInPlayers, standInPorts } from '@/
 import { programNames } from '@/core/midi/generalMidi'
 import type { Instrument } from '@/core/midi/instrument'
 import { atItsSpeed } from '@/core/project/atItsSpeed'
-import { addSource } from '@/core/project/commands'
+import { addSource, addSourceOn } from '@/core/project/commands'
 import { contextOf } from '@/core/project/context'
 import type { Project, Source } from '@/core/project/schema'
 import type { InputAddress } from '@/core/routing/address'
@@ -46,6 +46,8 @@ interface SourceListeners {
   keyboard(settings: KeyboardSettings): void
   /** Every stream that plays gets a track of its own. */
   isSeatingEveryone(): boolean
+  /** The track that waits for whoever plays next, once: it waits no more then; null: none does. */
+  takeWaitingTrack(): string | null
   problem(text: string): void
   /** Resolves when everything that was played into inputs of sound has come. */
   soundHeard(): Promise<void>
@@ -201,6 +203,13 @@ export function createSources(tell: SourceListeners) {
       compensationMs: 0,
       soundInput: null,
       effects: [],
+    }
+    const waitingTrackId = tell.takeWaitingTrack()
+    if (waitingTrackId !== null) {
+      store
+        .getState()
+        .apply('assign a track by playing', (before) => addSourceOn(before, source, waitingTrackId))
+      return
     }
     store
       .getState()

@@ -289,6 +289,19 @@ function twoParts(): Buffer {
   ])
 }
 
+test('the very first note of a keyboard, while a track waits for whoever plays, is for that track alone', async ({
+  page,
+}) => {
+  await withMidiPorts(page, [{ id: 'keys', name: 'Grey keyboard' }])
+  await newPiece(page)
+  await page.getByRole('button', { name: 'assign', exact: true }).click()
+  await play(page, 'keys', [0x90, 60, 80], [0x80, 60, 0])
+  await expect(page.locator('[data-source]').filter({ hasText: 'Grey keyboard' })).toHaveCount(1)
+  await expect(page.locator('[data-track]')).toHaveCount(1)
+  await expect(page.locator('[data-track]').getByLabel('hears')).toHaveValue(/keys/)
+  await expect(page.getByText('drives 2 tracks')).toHaveCount(0)
+})
+
 test('a track for everyone who plays: each stream gets one, named, at its first note', async ({ page }) => {
   await withMidiPorts(page, [
     { id: 'a', name: 'Long pier' },

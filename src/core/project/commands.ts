@@ -118,6 +118,15 @@ export function addSource(project: Project, source: Source, instrument: Instrume
   return newTrack(withSource, { name: source.name, instrument, routes: [plainRoute(source.address)] }).project
 }
 
+/** A new source plays a track that is there: the one that waits for it. */
+export function addSourceOn(project: Project, source: Source, trackId: string): Project {
+  if (project.sources.some((known) => known.id === source.id)) return project
+  return changeTrack({ ...project, sources: [...project.sources, source] }, trackId, (track) => ({
+    ...track,
+    routes: [plainRoute(source.address)],
+  }))
+}
+
 export function removeSource(project: Project, sourceId: string): Project {
   return { ...project, sources: project.sources.filter((source) => source.id !== sourceId) }
 }
