@@ -1,13 +1,6 @@
 import { mkdirSync } from 'node:fs'
 import { basename, extname, join } from 'node:path'
-import type { Terminal } from './terminal'
-
-/** One command done for one file of many. */
-export interface DoneOne {
-  readonly status: number
-  readonly answer: string
-  readonly said: string
-}
+import type { DoneOne, Terminal } from './terminal'
 
 /** What each of many files became, or why it did not. */
 export type ManyAnswer = readonly {

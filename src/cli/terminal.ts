@@ -1,4 +1,9 @@
-import type { DoneOne } from './manyFiles'
+/** One command done for one file of many. */
+export interface DoneOne {
+  readonly status: number
+  readonly answer: string
+  readonly said: string
+}
 
 /** Where a command writes: its answer to standard output, words for people to standard error. */
 export interface Terminal {

@@ -2,7 +2,7 @@ import { spawn } from 'node:child_process'
 import { fileURLToPath } from 'node:url'
 import { setProjectFolder } from '@/rendering/projectFolder'
 import { unbroken } from './commands'
-import type { DoneOne } from './manyFiles'
+import type { DoneOne } from './terminal'
 
 /** The batch command as a program of its own, built into a folder of the project. */
 setProjectFolder(fileURLToPath(new URL('..', import.meta.url)))
