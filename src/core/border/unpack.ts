@@ -1,14 +1,8 @@
-import { Unzip, UnzipInflate } from 'fflate'
+import { unzipSync } from 'fflate'
 import { FileProblem } from './fileProblem'
-import { joinBytes } from './joinBytes'
-
-/** So much of an archive is unpacked before it is looked at how much came out of it: deflate makes a thousand times as much at most. */
-const pieceBytes = 16 * 1024
 
 /**
- * Unpacks a zip archive, and no more of it than is allowed, whatever its directory says of sizes.
- *
- * Format: ZIP File Format Specification (PKWARE APPNOTE); inflating by RFC 1951.
+ * Unpacks a zip archive, if its directory says that no more than is allowed comes out of it.
  *
  * @param mostBytes of all files together, unpacked
  * @param isWanted which files are unpacked, by their name
@@ -20,31 +14,16 @@ export function unpack(
   mostBytes: number,
   isWanted: (name: string) => boolean = () => true,
 ): Record<string, Uint8Array> {
-  const parts = new Map<string, Uint8Array[]>()
   let total = 0
-  let files = 0
-  let unfinished = 0
-  const archive = new Unzip((file) => {
-    files++
-    if (!isWanted(file.name)) return
-    const own: Uint8Array[] = []
-    parts.set(file.name, own)
-    unfinished++
-    file.ondata = (error, part, isLast) => {
-      if (error) throw error
-      total += part.length
-      if (total > mostBytes) throw new TooMuch()
-      own.push(part)
-      if (isLast) unfinished--
-    }
-    file.start()
-  })
-  archive.register(UnzipInflate)
   try {
-    if (!isArchive(bytes)) throw new Error('no archive')
-    for (let at = 0; at < bytes.length; at += pieceBytes)
-      archive.push(bytes.subarray(at, at + pieceBytes), at + pieceBytes >= bytes.length)
-    if (unfinished > 0 || (files === 0 && bytes[2] === 3)) throw new Error('cut off')
+    return unzipSync(bytes, {
+      filter({ name, originalSize }) {
+        if (!isWanted(name)) return false
+        total += originalSize
+        if (total > mostBytes) throw new TooMuch()
+        return true
+      },
+    })
   } catch (error) {
     if (error instanceof TooMuch)
       throw new FileProblem(
@@ -52,10 +31,6 @@ export function unpack(
       )
     throw new FileProblem('The archive cannot be unpacked: it is damaged')
   }
-  return Object.fromEntries([...parts].map(([name, own]) => [name, joinBytes(own)]))
 }
-
-/** A local header, or the end of an empty archive. */
-const isArchive = ([p, k, kind]: Uint8Array) => p === 0x50 && k === 0x4b && (kind === 3 || kind === 5)
 
 class TooMuch extends Error {}
