@@ -145,7 +145,7 @@ export function readProjectFile(
   bytes: Uint8Array,
   mostBytes = largestUnpackedBytes,
 ): ProjectFile & { readonly aside: readonly AsidePart[] } {
-  const entries = unpack(bytes, mostBytes)
+  const entries = unpacked(bytes, mostBytes)
   const head = entries['project.json']
   if (!head)
     throw new ProjectFormatError('The archive has no project.json: it is not a project of Unbroken Voice')
@@ -220,6 +220,14 @@ export function readProjectFile(
     } else lost.push({ path, reason: 'A second of the sound of a take is missing or damaged', value: null })
   }
   return { project, takes, assets, sounds, aside: [...aside, ...lost] }
+}
+
+function unpacked(bytes: Uint8Array, mostBytes: number): Record<string, Uint8Array> {
+  try {
+    return unpack(bytes, mostBytes)
+  } catch (error) {
+    throw error instanceof FileProblem ? new ProjectFormatError(error.message) : error
+  }
 }
 
 const megabytes = (count: number) => Math.ceil(count / 1048576).toLocaleString('en')
