@@ -24,34 +24,19 @@ import { inspectMidiFile } from '@/core/midi/standardMidiFile/inspect'
 import { readMidiFile } from '@/core/midi/standardMidiFile/read'
 import { writeMidiFile } from '@/core/midi/standardMidiFile/write'
 import { paperNames } from '@/core/pages/pageSetup'
-import { heardMidi } from '@/core/pitch/heardMidi'
-import {
-  highestConcertHz,
-  listenerPresets,
-  listenerSettingsOf,
-  lowestConcertHz,
-  programOf,
-} from '@/core/pitch/listenerSettings'
-import { readSound, usualConfidence } from '@/core/pitch/readSound'
-import { remarkOf } from '@/core/pitch/soundRemarks'
 import { soundingNotes } from '@/core/project/create'
 import type { Project } from '@/core/project/schema'
 import { safeFileName, separateFile, stemFiles } from '@/core/separation/splitFile'
-import { readWav } from '@/core/sound/readWav'
-import { sampleBits, sampleRates } from '@/core/sound/wav'
 import { loadVerovio, meiOf } from '@/engine/engraver/verovio'
 import packageOfThis from '../../package.json'
+import { identityOf, type Options, required, UsageError } from './commandLine'
 import { FileAccessError, readInput, readText, writeOutput } from './files'
-import { forManyFiles } from './manyFiles'
-import type { Terminal } from './terminal'
+import { doMany, manyOptions } from './manyFiles'
+import { listen, render } from './soundCommands'
+import { collected, type Terminal } from './terminal'
 import { usage, type usageOf, usageOfCommand } from './usage'
 
 const { version } = packageOfThis
-
-/** The command line is wrong, not the input. */
-class UsageError extends Error {}
-
-type Options = Readonly<Record<string, string | undefined>>
 
 const commands: Record<
   string,
@@ -81,8 +66,8 @@ const commands: Record<
   bars: { options: ['out'], form: 'mid', answer: bars },
   stems: { options: ['out'], answer: stems },
   render: { options: ['out', 'stems', 'bits', 'rate'], form: 'wav', answer: render },
-  listen: { options: ['out', 'preset', 'a4'], flags: ['chords'], answer: listen },
-  effects: { options: ['out', 'chain', 'seed'], answer: effects },
+  listen: { options: ['out', 'preset', 'a4'], flags: ['chords'], form: 'mid', answer: listen },
+  effects: { options: ['out', 'chain', 'seed'], form: 'mid', answer: effects },
   generate: { options: ['out'], answer: generate },
 }
 
@@ -94,8 +79,6 @@ function inspect(file: string, _: Options, terminal: Terminal) {
   for (const warning of warnings) terminal.say(`${warning}\n`)
   return reportOfPiece(kind, project)
 }
-
-const identityOf = (file: string) => ({ id: 'batch', name: basename(file, extname(file)), nowMs: 0 })
 
 async function convert(file: string, options: Options, terminal: Terminal) {
   const out = required(options.out, '--out OUT.musicxml')
@@ -264,51 +247,6 @@ function stems(file: string, options: Options) {
   }
 }
 
-async function render(file: string, options: Options, terminal: Terminal) {
-  const out = required(options.out, '--out OUT.wav')
-  const form = extname(out).toLowerCase() === '.ogg' ? 'ogg' : 'wav'
-  const bits = sampleBits.find((value) => String(value) === (options.bits ?? '24'))
-  const sampleRate = sampleRates.find((value) => String(value) === (options.rate ?? '48000'))
-  if (!bits) throw new UsageError(`--bits takes ${sampleBits.join(' or ')}, not "${options.bits}"`)
-  if (!sampleRate) throw new UsageError(`--rate takes ${sampleRates.join(' or ')}, not "${options.rate}"`)
-  const { project, warnings } = openFile(readInput(file), identityOf(file))
-  for (const warning of warnings) terminal.say(`${warning}\n`)
-  const { writeSound } = await import('@/rendering/writeSound')
-  return writeSound(project, out, options.stems ?? null, { form, bits, sampleRate }, writeOutput)
-}
-
-async function listen(file: string, options: Options) {
-  const out = required(options.out, '--out OUT.mid')
-  const preset = listenerPresets.find((each) => each === (options.preset ?? 'any'))
-  if (!preset) throw new UsageError(`--preset takes ${listenerPresets.join(', ')}, not "${options.preset}"`)
-  const concertHz = Number(options.a4 ?? 440)
-  if (!(concertHz >= lowestConcertHz && concertHz <= highestConcertHz))
-    throw new UsageError(
-      `--a4 takes a frequency from ${lowestConcertHz} to ${highestConcertHz}, not "${options.a4}"`,
-    )
-  const sound = readWav(readInput(file))
-  const { chordModel } = await import('@/rendering/chordListener')
-  const chords = options.chords !== undefined ? await chordModel() : null
-  const reading = readSound(sound, { ...listenerSettingsOf[preset], concertHz }, chords?.hear ?? null)
-  let step = reading.next()
-  while (!step.done) step = reading.next()
-  const { seconds, tuningCents, problems } = step.value
-  const notes = step.value.notes.filter(({ confidence }) => !chords || confidence >= usualConfidence)
-  writeOutput(out, writeMidiFile(heardMidi(basename(file, extname(file)), notes, programOf[preset])))
-  const warnings = problems.map((problem) => remarkOf[problem])
-  if (notes.length === 0 && warnings.length === 0) warnings.push('No note was found.')
-  const confidence = notes.reduce((sum, note) => sum + note.confidence, 0)
-  return {
-    seconds: rounded(seconds, 3),
-    notes: notes.length,
-    meanConfidence: notes.length === 0 ? 0 : rounded(confidence / notes.length, 3),
-    tuningCents: rounded(tuningCents, 1),
-    warnings,
-  }
-}
-
-const rounded = (value: number, places: number) => Math.round(value * 10 ** places) / 10 ** places
-
 function effects(file: string, options: Options, terminal: Terminal) {
   const out = required(options.out, '--out OUT.mid')
   const chainFile = required(options.chain, '--chain CHAIN.json')
@@ -348,11 +286,6 @@ function writeProject(out: string, project: Project) {
   return { tracks, notes: tracks.reduce((sum, track) => sum + track.notes, 0) }
 }
 
-function required(value: string | undefined, what: string): string {
-  if (!value) throw new UsageError(`${what} is missing`)
-  return value
-}
-
 /**
  * One command, as it is typed.
  *
@@ -379,7 +312,13 @@ export async function unbroken(args: readonly string[], terminal: Terminal): Pro
     const many = command.form === undefined ? [] : manyOptions
     const { values, positionals } = parseArguments(rest, [...command.options, ...many], command.flags ?? [])
     if (values['out-dir'] !== undefined)
-      return await doMany(name!, command.form!, positionals, values, terminal)
+      return await doMany(
+        { name: name!, usualForm: command.form!, flags: command.flags ?? [] },
+        positionals,
+        values,
+        terminal,
+        terminal.doElsewhere ?? ((each) => collected((own) => unbroken(each, own))),
+      )
     for (const option of ['to', 'jobs'])
       if (values[option] !== undefined)
         throw new UsageError(`--${option} is for several files, with --out-dir DIR`)
@@ -406,52 +345,6 @@ export async function unbroken(args: readonly string[], terminal: Terminal): Pro
     throw error
   }
 }
-
-const manyOptions = ['out-dir', 'to', 'jobs']
-
-async function doMany(
-  name: string,
-  usualForm: string,
-  files: readonly string[],
-  { 'out-dir': directory, to, jobs: jobsAsked, ...options }: Options,
-  terminal: Terminal,
-): Promise<0 | 1 | 2> {
-  if (files.length === 0) throw new UsageError('FILE is missing')
-  if (options.out !== undefined) throw new UsageError('--out and --out-dir cannot both be')
-  const form = to ?? usualForm
-  if (!/^[a-z0-9]+$/.test(form)) throw new UsageError(`--to takes an ending such as pdf, not "${form}"`)
-  const jobs = Number(jobsAsked ?? 1)
-  if (!(Number.isInteger(jobs) && jobs >= 1 && jobs <= 64))
-    throw new UsageError(`--jobs takes a number from 1 to 64, not "${jobsAsked}"`)
-  const others = Object.entries(options).flatMap(([option, value]) =>
-    flagsOf(name).includes(option) ? [`--${option}`] : [`--${option}`, value!],
-  )
-  const doHere = async (args: readonly string[]) => {
-    let [answer, said] = ['', '']
-    const status = await unbroken(args, {
-      answer: (text) => {
-        answer += text
-      },
-      say: (text) => {
-        said += text
-      },
-    })
-    return { status, answer, said }
-  }
-  const { answers, status } = await forManyFiles(
-    [name, ...others],
-    files,
-    directory!,
-    form,
-    jobs,
-    terminal.doElsewhere ?? doHere,
-    terminal,
-  )
-  terminal.answer(`${JSON.stringify(answers, null, 2)}\n`)
-  return status
-}
-
-const flagsOf = (name: string) => commands[name]?.flags ?? []
 
 function parseArguments(args: readonly string[], names: readonly string[], flags: readonly string[]) {
   try {

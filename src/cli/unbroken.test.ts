@@ -477,6 +477,18 @@ describe('several files at once', () => {
     expect(readdirSync(out).sort()).toEqual(['first (2).mei', 'first.mei'])
   })
 
+  test('what belongs to one file goes into a folder of its own, and nothing is written over', async () => {
+    const sheets = join(folder, 'sheets of two')
+    const { status } = await typed(
+      ...['score', copies[0]!, copies[1]!, '--out-dir', join(folder, 'pages'), '--to', 'pdf'],
+      ...['--parts-dir', sheets],
+    )
+    expect([status, readdirSync(sheets).sort()]).toEqual([0, ['first', 'second']])
+    expect(readdirSync(join(sheets, 'second'))).toHaveLength(3)
+    const file = await typed('bars', copies[0]!, '--out-dir', join(copies[0]!, 'no folder'))
+    expect([file.status, file.stderr]).toEqual([1, expect.stringContaining('cannot be made')])
+  })
+
   test.each([
     [['score', ...copies], /Several files need --out-dir/],
     [['inspect', ...copies], /inspect takes one file at a time/],

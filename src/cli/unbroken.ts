@@ -2,12 +2,12 @@ import { spawn } from 'node:child_process'
 import { fileURLToPath } from 'node:url'
 import { setProjectFolder } from '@/rendering/projectFolder'
 import { unbroken } from './commands'
-import type { DoneOne } from './terminal'
+import type { Done } from './terminal'
 
 /** The batch command as a program of its own, built into a folder of the project. */
 setProjectFolder(fileURLToPath(new URL('..', import.meta.url)))
 /** The same program once more, for one of several files. */
-const doElsewhere = (args: readonly string[]): Promise<DoneOne> =>
+const doElsewhere = (args: readonly string[]): Promise<Done> =>
   new Promise((resolve, reject) => {
     const child = spawn(process.execPath, [fileURLToPath(import.meta.url), ...args])
     let [answer, said] = ['', '']

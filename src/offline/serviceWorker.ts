@@ -24,8 +24,8 @@ registerRoute(
     return new Response(await kept.blob(), { status: kept.status, headers: kept.headers })
   },
 )
-const kept = [...self.__WB_MANIFEST]
-precacheAndRoute(kept)
+const ownVersion = [...self.__WB_MANIFEST]
+precacheAndRoute(ownVersion)
 // A page of a newer version that still waits asks for files that only that version has kept: they are named by their content.
 registerRoute(
   ({ url }) => url.origin === self.location.origin && url.pathname.startsWith('/_next/static/'),
@@ -36,7 +36,7 @@ clientsClaim()
 
 /** Pages belong to the version whose files they ask for. */
 const pageCache = `pages of ${process.env.BUILD_ID}`
-const ownFiles = new Set(kept.map(({ url }) => url))
+const ownFiles = new Set(ownVersion.map(({ url }) => url))
 
 /** Whether all files that a page asks for are of this version: one of a newer version would be a page without scripts here. */
 async function isOfThisVersion(page: Response): Promise<boolean> {

@@ -1,7 +1,3 @@
-interface Waiting {
-  readonly begin: () => void
-}
-
 /**
  * Work that waits for a place, in fair turns: whoever asks for much waits behind whoever asks for little, since each client has one
  * turn after the other.
@@ -9,7 +5,7 @@ interface Waiting {
 export class FairTurns {
   private busy = 0
   /** By client; the one whose turn is next comes first. */
-  private readonly waiting = new Map<string, Waiting[]>()
+  private readonly waiting = new Map<string, (() => void)[]>()
 
   /** @param places how much is done at once */
   constructor(private readonly places: number) {}
@@ -21,11 +17,16 @@ export class FairTurns {
     return count
   }
 
+  /** How much of one client waits. */
+  waitingOf(client: string): number {
+    return this.waiting.get(client)?.length ?? 0
+  }
+
   /** Does the work when it is its turn. */
   async run<Result>(client: string, work: () => Promise<Result>): Promise<Result> {
     if (this.busy >= this.places)
       await new Promise<void>((begin) => {
-        this.waiting.set(client, [...(this.waiting.get(client) ?? []), { begin }])
+        this.waiting.set(client, [...(this.waiting.get(client) ?? []), begin])
       })
     else this.busy++
     try {
@@ -45,6 +46,6 @@ export class FairTurns {
     const [client, [next, ...others]] = first.value
     this.waiting.delete(client)
     if (others.length > 0) this.waiting.set(client, others)
-    next!.begin()
+    next!()
   }
 }

@@ -5,7 +5,9 @@ import { FairTurns } from './fairTurns'
 import type { ScoreAnswer, ScoreTask } from './scoreTask'
 
 /** More than this at once, at work and waiting, are sent away to come again. */
-const mostAtOnce = 17
+const mostAtOnce = 32
+/** Of one client so many wait, so that there is room for others. */
+const mostOfOne = 15
 /** From the moment its turn has come. */
 const longestMs = 15_000
 /** One that takes long holds up no other. */
@@ -44,7 +46,7 @@ function threads(): Piscina<ScoreTask, ScoreAnswer> {
  * @throws ScorePoolError when one of the bounds is met
  */
 export async function writeScore(task: ScoreTask, client: string): Promise<ScoreAnswer> {
-  if (turns.count >= mostAtOnce)
+  if (turns.count >= mostAtOnce || turns.waitingOf(client) >= mostOfOne)
     throw new ScorePoolError(503, 'Too many scores are being written; try again in a moment')
   return turns.run(client, () => writeNow(task))
 }

@@ -49,9 +49,13 @@ export async function keepProgram(): Promise<void> {
 export function onTaken(reload: () => void): () => void {
   if (!('serviceWorker' in navigator)) return () => undefined
   // The first version that is kept takes over a page that is of it.
-  if (navigator.serviceWorker.controller === null) return () => undefined
-  navigator.serviceWorker.addEventListener('controllerchange', reload)
-  return () => navigator.serviceWorker.removeEventListener('controllerchange', reload)
+  let isKept = navigator.serviceWorker.controller !== null
+  const onChange = () => {
+    if (isKept) reload()
+    isKept = true
+  }
+  navigator.serviceWorker.addEventListener('controllerchange', onChange)
+  return () => navigator.serviceWorker.removeEventListener('controllerchange', onChange)
 }
 
 /** Takes the newer version over; resolves when it is at work, so that a reload shows it. */

@@ -262,7 +262,10 @@ export async function openSession(loaded: LoadedProject) {
     await performing.endRecording()
     const { project } = store.getState()
     // Better without its sound than not at all.
-    const bytes = await projectFile(project, true).catch(() => projectFile(project))
+    const bytes = await projectFile(project, true).catch((error) => {
+      saying('The file has everything but the sound of the takes')(error)
+      return projectFile(project)
+    })
     inFile = project
     return { name: project.name, bytes }
   }

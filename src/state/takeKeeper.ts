@@ -126,7 +126,8 @@ export function createTakeKeeper({
       if (stored.length === 0) return
       for (const serial of stored) unfiled.delete(serial)
       await journal.file(projectId, stored)
-      if (live.getState().journalBehind === null) for (const serial of stored) heldEvents.delete(serial)
+      if (live.getState().journalBehind !== null) return
+      for (const serial of heldEvents.keys()) if (!unfiled.has(serial)) heldEvents.delete(serial)
     },
   }
 }

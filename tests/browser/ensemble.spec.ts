@@ -294,7 +294,10 @@ test('the very first note of a keyboard, while a track waits for whoever plays, 
 }) => {
   await withMidiPorts(page, [{ id: 'keys', name: 'Grey keyboard' }])
   await newPiece(page)
-  await page.getByRole('button', { name: /^Assign .* by playing$/ }).first().click()
+  await page
+    .getByRole('button', { name: /^Assign .* by playing$/ })
+    .first()
+    .click()
   await play(page, 'keys', [0x90, 60, 80], [0x80, 60, 0])
   await expect(page.locator('[data-source]').filter({ hasText: 'Grey keyboard' })).toHaveCount(1)
   await expect(page.locator('[data-track]')).toHaveCount(1)

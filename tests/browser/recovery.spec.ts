@@ -41,7 +41,7 @@ test('the browser is killed in the middle of recording: the take is there when i
     const second = await launch()
     const again = await second.newPage()
     await again.goto(address)
-    await expect(again.getByText('A recording was cut off when this page closed.')).toBeVisible({
+    await expect(again.getByText('A recording was cut off before the piece had it.')).toBeVisible({
       timeout: 20_000,
     })
     await again.getByRole('button', { name: 'Bring it back as a take' }).click()

@@ -229,7 +229,7 @@ describe('filling a line', () => {
 
   test('a line with too little music keeps the width of its music', () => {
     const { draws, draw } = tried(() => 400)
-    expect(fillLine(draw, 740, unknownSpacing)).toMatchObject({ isRagged: true })
+    expect(fillLine(draw, 740, unknownSpacing)).toMatchObject({ filling: 'ragged' })
     expect(shape(fillLine(draw, 740, unknownSpacing).svg)).toEqual([400, 100, 400, 100])
     expect(draws).not.toContain(740)
   })
@@ -237,13 +237,17 @@ describe('filling a line', () => {
   test('the last line is filled from two thirds on, and its notes are not moved apart for that', () => {
     const last = { ...unknownSpacing, isLast: true }
     const short = tried((spacing) => spacing * 1500)
-    expect(fillLine(short.draw, 740, last)).toMatchObject({ isRagged: true, spacing: 0.3 })
+    expect(fillLine(short.draw, 740, last)).toMatchObject({ filling: 'ragged', spacing: 0.3 })
     const long = tried((spacing) => spacing * 1800)
     expect(shape(fillLine(long.draw, 740, last).svg)[0]).toBe(740)
   })
 
-  test('a line that finds no room is drawn smaller as a whole', () => {
-    expect(shape(fillLine(tried(() => 1480).draw, 740, unknownSpacing).svg)).toEqual([740, 50, 1480, 100])
+  test('a line that finds no room is drawn smaller as a whole, also when it is drawn again', () => {
+    const { draw } = tried(() => 1480)
+    const { svg, ...found } = fillLine(draw, 740, unknownSpacing)
+    expect(shape(svg)).toEqual([740, 50, 1480, 100])
+    const again = fillLine(draw, 740, { ...unknownSpacing, ...found, isFound: true })
+    expect(shape(again.svg)).toEqual([740, 50, 1480, 100])
   })
 })
 

@@ -13,11 +13,13 @@ const mostPressed = 1.05
 /** A line with less music than this stays as wide as its music. */
 const raggedBelow = 2 / 3
 
+/** How a line is filled: its notes spread over it; not, for want of music; drawn smaller, for want of room. */
+type Filling = 'spread' | 'ragged' | 'smaller'
+
 /** How the notes of a line are spaced. */
 export interface LineSpacing {
   readonly spacing: number
-  /** It has less music than fills it. */
-  readonly isRagged: boolean
+  readonly filling: Filling
 }
 
 /** What is known of a line before it is drawn. */
@@ -31,7 +33,7 @@ export type ExpectedSpacing = LineSpacing & {
 /** A line of which nothing is known. */
 export const unknownSpacing: ExpectedSpacing = {
   spacing: usualSpacing,
-  isRagged: false,
+  filling: 'spread',
   isFound: false,
   isLast: false,
 }
@@ -47,15 +49,15 @@ export const unknownSpacing: ExpectedSpacing = {
 export function fillLine(
   draw: (spacing: number, spreadToPx: number | null) => string,
   widthPx: number | null,
-  { spacing: first, isRagged, isFound, isLast }: ExpectedSpacing,
+  { spacing: first, filling, isFound, isLast }: ExpectedSpacing,
 ): LineSpacing & { readonly svg: string } {
   const within = (wanted: number) => Math.max(leastSpacing, Math.min(mostSpacing, wanted))
   let spacing = within(first)
-  if (widthPx !== null && isFound && !isRagged)
-    return { svg: sized(draw(spacing, widthPx)), spacing, isRagged: false }
+  if (widthPx !== null && isFound && filling === 'spread')
+    return { svg: sized(draw(spacing, widthPx)), spacing, filling }
   let natural = draw(spacing, null)
   let width = sizeOf(natural).width
-  if (widthPx === null) return { svg: sized(natural), spacing, isRagged: false }
+  if (widthPx === null) return { svg: sized(natural), spacing, filling: 'ragged' }
   const isGood = () => width <= widthPx && (width >= widthPx * leastNatural || isLast)
   for (let tried = 1; tried < mostTries && !isGood(); tried++) {
     // About a seventh of a line (clefs, keys, names) does not answer to the spacing.
@@ -66,9 +68,10 @@ export function fillLine(
     natural = draw(spacing, null)
     width = sizeOf(natural).width
   }
-  if (width < widthPx * raggedBelow) return { svg: sized(natural), spacing, isRagged: true }
-  if (width > widthPx * mostPressed) return { svg: sized(natural, widthPx / width), spacing, isRagged: false }
-  return { svg: sized(draw(spacing, widthPx)), spacing, isRagged: false }
+  if (width < widthPx * raggedBelow) return { svg: sized(natural), spacing, filling: 'ragged' }
+  if (width > widthPx * mostPressed)
+    return { svg: sized(natural, widthPx / width), spacing, filling: 'smaller' }
+  return { svg: sized(draw(spacing, widthPx)), spacing, filling: 'spread' }
 }
 
 /** How high an engraved line is drawn, in pixels. */

@@ -6,7 +6,7 @@ import { SpacingGuess } from './spacingGuess'
 const score = scoreOf(createDemo('demo', 0, 'computer-keyboard').project)
 const few = { from: 0, to: 3 }
 const many = { from: 0, to: 6 }
-const filled = (spacing: number) => ({ spacing, isRagged: false })
+const filled = (spacing: number) => ({ spacing, filling: 'spread' as const })
 
 test('notes of a fuller line stand nearer, those of a wider line further apart, as in the line before', () => {
   const guess = new SpacingGuess()
@@ -22,8 +22,8 @@ test('notes of a fuller line stand nearer, those of a wider line further apart, 
 
 test('a line that was drawn is known, as long as it is as wide and its music wants about as much room', () => {
   const guess = new SpacingGuess()
-  guess.wasFound({ spacing: 0.4, isRagged: true }, score, few, 100)
-  expect(guess.expected(score, few, 100)).toMatchObject({ spacing: 0.4, isRagged: true, isFound: true })
+  guess.wasFound({ spacing: 0.4, filling: 'ragged' }, score, few, 100)
+  expect(guess.expected(score, few, 100)).toMatchObject({ spacing: 0.4, filling: 'ragged', isFound: true })
   expect(guess.expected(score, few, 90).isFound).toBe(false)
   expect(guess.expected(score, many, 100).isFound).toBe(false)
 })

@@ -40,7 +40,7 @@ export class SpacingGuess {
     const guessed = this.of(spaces, lineSpaces) ?? usualSpacing
     return {
       spacing: isLast ? Math.min(guessed, this.latest) : guessed,
-      isRagged: false,
+      filling: 'spread',
       isLast,
       isFound: false,
     }
@@ -52,15 +52,15 @@ export class SpacingGuess {
 
   /** A line was drawn with this spacing. */
   wasFound(
-    { spacing, isRagged }: LineSpacing,
+    { spacing, filling }: LineSpacing,
     score: Score,
     system: ScoreSystem,
     lineSpaces: number | null,
     gathered?: GatheredRests,
   ): void {
     const spaces = musicSpaces(score, system, gathered)
-    this.found.set(system.from, { spacing, isRagged, spaces, lineSpaces })
-    if (lineSpaces === null || isRagged) return
+    this.found.set(system.from, { spacing, filling, spaces, lineSpaces })
+    if (lineSpaces === null || filling !== 'spread') return
     this.latest = spacing
     this.product = (spacing * spaces) / lineSpaces
   }

@@ -1,6 +1,4 @@
 import { expose } from 'comlink'
-import type { TakeEvents } from '@/core/capture/takeEvents'
-import type { ClockPoint } from '@/core/capture/takePlacement'
 import type { Milliseconds } from '@/core/time/units'
 import { epochNowMs } from '../clock'
 import { journal } from './journal'
@@ -22,14 +20,8 @@ function store<Result>(work: Promise<Result>): Promise<Result> {
 const journalApi = {
   begin: (take: JournalTake): Promise<void> => store(journal.begin(take)),
   finish: (take: JournalTake): Promise<void> => store(journal.finish(take)),
-  async append(
-    projectId: string,
-    takeSerial: number,
-    sequence: number,
-    events: TakeEvents,
-    clockPoints: readonly ClockPoint[],
-  ): Promise<Milliseconds> {
-    await store(journal.append(projectId, takeSerial, sequence, events, clockPoints))
+  async append(...stretch: Parameters<typeof journal.append>): Promise<Milliseconds> {
+    await store(journal.append(...stretch))
     return epochNowMs()
   },
   /** Resolves when everything that was handed over before is stored, or has failed to be. */

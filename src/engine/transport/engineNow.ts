@@ -1,8 +1,8 @@
 import { defaultClick } from '@/core/capture/clickSettings'
 import type { MusicalContext } from '@/core/effects/noteEffect'
+import { contextOf } from '@/core/project/context'
 import { Router } from '@/core/routing/route'
-import { MeterMap } from '@/core/time/meterMap'
-import { type TempoChange, TempoMap, tempoMapOf } from '@/core/time/tempoMap'
+import type { TempoChange } from '@/core/time/tempoMap'
 import type { Milliseconds } from '@/core/time/units'
 import type { EngineSetup, EngineTrack } from '../protocol'
 import { type EngineState, placeAt, runOf, takeOf } from './engineState'
@@ -51,7 +51,7 @@ export interface EngineNow {
 export class EngineStanding implements EngineNow {
   setup: EngineSetup = emptySetup
   router = new Router<EngineTrack>([])
-  context: MusicalContext = { tempoMap: new TempoMap([]), meterMap: new MeterMap([]) }
+  context: MusicalContext = contextOf(emptySetup)
   tempos: readonly TempoChange[] = []
   state: EngineState = { doing: 'resting', ticks: 0 }
   scheduled: Place = { pass: 0, ticks: 0 }
@@ -65,9 +65,8 @@ export class EngineStanding implements EngineNow {
 
   /** From now on time is as the set-up says. */
   takeTime(): void {
-    const { tempos, meters } = this.setup
-    this.tempos = tempos
-    this.context = { tempoMap: tempoMapOf(tempos), meterMap: new MeterMap(meters) }
+    this.tempos = this.setup.tempos
+    this.context = contextOf(this.setup)
   }
 
   get timeline(): Timeline | null {

@@ -47,12 +47,12 @@ export class PortSender {
     this.isSorted = false
   }
 
-  /** Hands over what is due. */
   /** Something waits for its moment. */
   get isBusy(): boolean {
     return this.waiting.length > 0
   }
 
+  /** Hands over what is due. */
   tick(nowMs: Milliseconds): void {
     if (this.waiting.length === 0) return
     if (!this.isSorted) this.waiting.sort((a, b) => a.timeMs - b.timeMs)

@@ -69,15 +69,13 @@ export class RecordingDesk {
     const passMs = isLoop ? context.tempoMap.msAt(endTicks!) - context.tempoMap.msAt(startTicks) : null
     this.capture.begin(
       {
-        ...{
-          projectId,
-          takeSerial,
-          startTicks,
-          endTicks: isLoop ? null : endTicks,
-          anchorMs,
-          earlyMs,
-          passMs,
-        },
+        projectId,
+        takeSerial,
+        startTicks,
+        endTicks: isLoop ? null : endTicks,
+        anchorMs,
+        earlyMs,
+        passMs,
         playedTo: playedTo(setup, tempos),
       },
       this.now.nowMs(),

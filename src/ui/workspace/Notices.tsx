@@ -106,7 +106,7 @@ export function Notices() {
       )}
       {interrupted.map((serial) => (
         <Sentence key={serial}>
-          <span>A recording was cut off when this page closed. What was played up to then is kept.</span>
+          <span>A recording was cut off before the piece had it. What was played up to then is kept.</span>
           <span className="flex gap-2">
             <Button onClick={() => void session.recoverTake(serial)}>Bring it back as a take</Button>
             <Button look="quiet" onClick={() => void session.dismissTake(serial)}>

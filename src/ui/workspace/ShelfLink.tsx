@@ -1,3 +1,4 @@
+import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { AlertDialog } from 'radix-ui'
 import { useEffect, useState } from 'react'
@@ -38,18 +39,18 @@ export function ShelfLink() {
   const words = wanted === null ? [] : session.unstored()
   return (
     <>
-      <a
+      <Link
         href="/"
         className="underline-offset-2 hover:underline"
         onClick={(event) => {
-          if (event.metaKey || event.ctrlKey || event.shiftKey) return
+          const isElsewhere = event.metaKey || event.ctrlKey || event.shiftKey
+          if (isElsewhere || session.unstored().length === 0) return
           event.preventDefault()
-          if (session.unstored().length > 0) setWanted('/')
-          else router.push('/')
+          setWanted('/')
         }}
       >
         Shelf
-      </a>
+      </Link>
       <AlertDialog.Root
         open={wanted !== null}
         onOpenChange={(isOpen) => {

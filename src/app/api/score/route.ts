@@ -27,11 +27,11 @@ const limits: OpeningLimits = {
 export async function POST(request: Request): Promise<Response> {
   const query = new URL(request.url).searchParams
   try {
-    for (const name of query.keys())
+    for (const name of query.keys()) {
       if (!scoreOptionNames.some((known) => known === name) && name !== 'format')
         return problem(400, `There is no option "${name}"`)
-      else if (query.getAll(name).length > 1)
-        return problem(400, `The option "${name}" is given more than once`)
+      if (query.getAll(name).length > 1) return problem(400, `The option "${name}" is given more than once`)
+    }
     const format = query.get('format') ?? 'musicxml'
     const form = forms.find((each) => each === format)
     if (!form) return problem(400, `format takes ${forms.join(', ')}`)
@@ -55,7 +55,7 @@ export async function POST(request: Request): Promise<Response> {
   }
 }
 
-/** Whoever asks, as far as it is known: where a proxy stands before this, it says so. */
+/** Whoever asks, as far as it is known. Without a proxy before this that sets it, whoever wants to can say they are another. */
 const clientOf = (request: Request) =>
   request.headers.get('x-forwarded-for')?.split(',')[0]?.trim() || 'somebody'
 
