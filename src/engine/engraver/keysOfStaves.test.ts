@@ -1,3 +1,4 @@
+import { createDemo } from '@/core/demo/harbourEvening'
 import { drawnNote } from '@/core/event/notes.testing'
 import { writeMusicXml } from '@/core/formats/musicXml'
 import { verovioToolkit } from '@/core/formats/verovioReader.testing'
@@ -81,4 +82,25 @@ describe('a change of key in a line', () => {
     const score = scoreOf(project)
     expect(keysOfStaves(writeMusicXml(score, headingsOf(project))).size).toBe(0)
   })
+})
+
+test('a line that goes by way of MEI is drawn the same in everything else', async () => {
+  const toolkit = await verovioToolkit()
+  const demo = createDemo('demo', 0, 'computer-keyboard').project
+  const named =
+    /<style[\s\S]*?<\/style>| id="[^"]*"|(?:xlink:)?href="#[^"]*"| class="pageMilestoneEnd [^"]*"/g
+  for (const [from, to] of [
+    [0, 6],
+    [6, 16],
+  ] as const) {
+    const drawn = (load: () => boolean) => {
+      expect(load()).toBeTruthy()
+      return toolkit.renderToSVG(1).replace(named, '')
+    }
+    toolkit.setOptions({ breaks: 'none', adjustPageWidth: true, spacingLinear: 0.3 })
+    const xml = writeMusicXml(scoreOf(demo), headingsOf(demo), { measures: { from, to }, withNoteIds: true })
+    const direct = drawn(() => toolkit.loadData(xml))
+    const mei = toolkit.getMEI()
+    expect(drawn(() => toolkit.loadData(mei))).toBe(direct)
+  }
 })
