@@ -1,11 +1,11 @@
 import { execFileSync } from 'node:child_process'
-import { mkdtempSync, rmSync } from 'node:fs'
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { chromium } from '@playwright/test'
 import browserToUse from '../chromium.json'
 import { expect, type Page, test, testByItself } from './fixtures'
-import { alert, bringIn, fillStorage, goTo, newPiece, saved, savedFile } from './helpers'
+import { alert, bringIn, fillStorage, goTo, newPiece, saved } from './helpers'
 
 type PageWithAudio = typeof globalThis & { lastContext?: AudioContext }
 
@@ -101,13 +101,18 @@ test('what is not stored is asked about at every way out, and saved to a file fr
   expect(asked.type()).toBe('beforeunload')
   await asked.dismiss()
 
-  const file = await savedFile(
-    page,
-    alert(page).getByRole('button', { name: 'End the recording and save it to a file' }),
-  )
+  // Pressed twice, it is one file.
+  const downloads: string[] = []
+  page.on('download', (each) => downloads.push(each.suggestedFilename()))
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    alert(page).getByRole('button', { name: 'End the recording and save it to a file' }).dblclick(),
+  ])
+  const file = { name: download.suggestedFilename(), bytes: readFileSync((await download.path())!) }
   const account = (await page.getByTestId('take-account').textContent())!
   expect(account).toMatch(/Take 1: (\d+) notes heard, \1 on tracks/)
   await expect(alert(page).filter({ hasText: 'nothing since' })).toBeVisible()
+  expect(downloads).toEqual([file.name])
   // What is in the file may be left.
   await page.getByRole('link', { name: 'Shelf' }).click()
   await bringIn(page, file)
