@@ -4,6 +4,8 @@ import { existsSync } from 'node:fs'
 
 /** After its results are written, a command gets this long to end by itself. */
 const graceMs = 15_000
+/** Of a stage that failed, so many of its last lines are told again at the end. */
+const linesToldAgain = 20
 
 /**
  * Runs a command.
@@ -16,7 +18,16 @@ export function runStage(name, command, args, { minutes, resultFile }) {
   const startMs = Date.now()
   return new Promise((resolve) => {
     process.stdout.write(`\n── ${name} ──\n`)
-    const child = spawn(command, args, { stdio: 'inherit', detached: true })
+    const child = spawn(command, args, { stdio: ['inherit', 'pipe', 'pipe'], detached: true })
+    let tail = ''
+    for (const [from, to] of [
+      [child.stdout, process.stdout],
+      [child.stderr, process.stderr],
+    ])
+      from.on('data', (bytes) => {
+        to.write(bytes)
+        tail = (tail + bytes).split('\n').slice(-linesToldAgain).join('\n')
+      })
     let problem = null
     const end = (words) => {
       problem = words
@@ -41,10 +52,10 @@ export function runStage(name, command, args, { minutes, resultFile }) {
       clearTimeout(limit)
       clearInterval(watch)
       process.stdout.write(`${name}: ${((Date.now() - startMs) / 1000).toFixed(0)} s\n`)
-      resolve(words)
+      resolve(words === null ? null : `${words}\n${tail.trim().replaceAll(/^/gm, '  ')}`)
     }
     child.on('error', (error) => done(`${name} could not be started: ${error.message}`))
-    child.on('exit', (code, signal) =>
+    child.on('close', (code, signal) =>
       done(problem ?? (code === 0 ? null : `${name} failed${signal ? ` (${signal})` : ''}`)),
     )
   })
