@@ -2,6 +2,7 @@ import type { Project } from '@/core/project/schema'
 import { boundedName } from '@/core/text/bounded'
 import type { TempoMap } from '@/core/time/tempoMap'
 import type { Milliseconds } from '@/core/time/units'
+import { epochNowMs } from '@/engine/clock'
 import type { TransportState } from '@/engine/protocol'
 import { getAsset, putAsset } from './assets'
 import type { ProjectStore } from './projectStore'
@@ -146,7 +147,7 @@ export function createBacking(world: BackingWorld) {
         }
       }
       schedule(nowMs)
-      timer = setInterval(() => schedule(performance.timeOrigin + performance.now()), 300)
+      timer = setInterval(() => schedule(epochNowMs()), 300)
     },
 
     setLevel(level: number): void {

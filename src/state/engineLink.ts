@@ -1,4 +1,5 @@
 import { cableName } from '@/core/routing/ports'
+import { clockName } from '@/engine/clock'
 import type { Activity, FromEngine, ToEngine, TransportState } from '@/engine/protocol'
 import type { PortMessage } from '@/engine/transport/portSender'
 import type { LiveStore } from './liveState'
@@ -25,6 +26,7 @@ export function createEngineLink(listeners: EngineListeners) {
   const { live, notify } = listeners
   const worker = new Worker(new URL('../engine/transport/engine.worker.ts', import.meta.url), {
     type: 'module',
+    name: clockName,
   })
   const measureWaiters: ((measured: Measured) => void)[] = []
   const leaveWaiters: (() => void)[] = []

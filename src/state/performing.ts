@@ -2,7 +2,7 @@ import { contextOf } from '@/core/project/context'
 import type { InputAddress } from '@/core/routing/address'
 import type { Stretch } from '@/core/time/timeSchemas'
 import type { Milliseconds, Ticks } from '@/core/time/units'
-import { epochNowMs } from '@/engine/clock'
+import { epochAt, epochNowMs } from '@/engine/clock'
 import type { TransportState } from '@/engine/protocol'
 import type { Backing } from './backing'
 import type { EngineLink } from './engineLink'
@@ -88,7 +88,7 @@ export function createPerforming(options: PerformingOptions) {
       /** @param press the press that asks for it: what was played before that moment belongs to the take, whenever it arrives */
       stop(press?: { readonly timeStamp: number }): void {
         control.cancelRecord()
-        engine.tell({ type: 'stop', atMs: press ? performance.timeOrigin + press.timeStamp : epochNowMs() })
+        engine.tell({ type: 'stop', atMs: press ? epochAt(press.timeStamp) : epochNowMs() })
         endPerforming()
       },
 

@@ -1,6 +1,6 @@
 import { programsIn } from '@/core/project/create'
 import type { Project, Track } from '@/core/project/schema'
-import { type ClockSample, epochNowMs } from '@/engine/clock'
+import { type ClockSample, contextSecondsAt, epochAt, epochNowMs } from '@/engine/clock'
 import type { ToEngine } from '@/engine/protocol'
 import { bankId } from '@/engine/synth/banks'
 import { channelSoundOf, clickSynthChannel } from '@/engine/synth/channelSound'
@@ -80,7 +80,7 @@ export function createSound(tell: SoundListeners) {
     const stamp = audioContext.getOutputTimestamp()
     const sample: ClockSample =
       stamp.performanceTime && stamp.contextTime
-        ? { contextSeconds: stamp.contextTime, epochMs: performance.timeOrigin + stamp.performanceTime }
+        ? { contextSeconds: stamp.contextTime, epochMs: epochAt(stamp.performanceTime) }
         : { contextSeconds: audioContext.currentTime, epochMs: epochNowMs() }
     lastSample = sample
     tell.engine({ type: 'clock', sample })
@@ -161,8 +161,7 @@ export function createSound(tell: SoundListeners) {
     },
     context: () => audioContext,
     /** Audio time at which something must begin to be heard at a moment; null while there is no sound. */
-    audioSecondsAt: (epochMs: number) =>
-      lastSample && lastSample.contextSeconds + (epochMs - lastSample.epochMs) / 1000,
+    audioSecondsAt: (epochMs: number) => lastSample && contextSecondsAt(lastSample, epochMs),
     measure: (isOn: boolean) => tellSynth({ type: 'measure', isOn }),
     async close() {
       clearInterval(clockTimer)

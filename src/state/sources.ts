@@ -16,7 +16,7 @@ import { boundedName, nameWith } from '@/core/text/bounded'
 import type { Stretch } from '@/core/time/timeSchemas'
 import type { Milliseconds, Ticks } from '@/core/time/units'
 import { findPortsByName } from '@/core/wiring/portsInUse'
-import { epochNowMs } from '@/engine/clock'
+import { epochNowMs, timeStampAt } from '@/engine/clock'
 import { ComputerKeyboard, type KeyboardSettings } from '@/engine/midiInput/computerKeyboard'
 import { HeldOnPorts } from '@/engine/midiInput/heldOnPorts'
 import { InputForwarder } from '@/engine/midiInput/inputForwarder'
@@ -267,7 +267,7 @@ export function createSources(tell: SourceListeners) {
     for (const { portId, bytes } of held.letGo()) {
       const output = outputs.find((port) => portIdOf(port) === portId)
       output?.send(bytes)
-      output?.send(bytes, performance.now() + 2 * handOverMs)
+      output?.send(bytes, timeStampAt(epochNowMs() + 2 * handOverMs))
     }
   }
 
@@ -277,7 +277,7 @@ export function createSources(tell: SourceListeners) {
       const output = outputs.find((port) => portIdOf(port) === portId)
       if (!output) continue
       try {
-        output.send(bytes, Math.max(performance.now(), timeMs - performance.timeOrigin))
+        output.send(bytes, Math.max(performance.now(), timeStampAt(timeMs)))
         held.follow({ portId, bytes })
       } catch (error) {
         const portName = output.name ?? 'A port'

@@ -10,7 +10,7 @@ import { type WhatArrived, whatArrived } from '@/core/project/whatArrived'
 import { cableName } from '@/core/routing/ports'
 import type { Milliseconds, Ticks } from '@/core/time/units'
 import type { reportsOf } from '@/engine/cables/cable'
-import { epochNowMs } from '@/engine/clock'
+import { clockPasses, clockTimes, epochNowMs } from '@/engine/clock'
 import type { SourceEvent, TransportState } from '@/engine/protocol'
 import type { RunningPlan } from '@/engine/transport/timeline'
 import type { createHearing } from './hearing'
@@ -138,7 +138,7 @@ export function createTransfers(options: {
   function pause(pauseMs: Milliseconds): Promise<void> {
     state.setState({ doing: 'pausing', trackIds: [] })
     return new Promise((resolve) => {
-      const timer = setTimeout(resolve, pauseMs)
+      const timer = setTimeout(resolve, pauseMs / clockTimes)
       endPause = () => {
         clearTimeout(timer)
         resolve()
@@ -191,7 +191,7 @@ async function cameBackOf(
   endedAtTicks: Ticks | null,
   heard: readonly TimedKey[],
 ): Promise<CameBack> {
-  await new Promise((resolve) => setTimeout(resolve, backMs))
+  await clockPasses(backMs)
   const { tempoMap } = contextOf(told)
   const due = told.tracks.flatMap((track) =>
     track.sendTo?.portId !== portId

@@ -1,3 +1,4 @@
+import { epochAt } from '../clock'
 import type { SourceEvent } from '../protocol'
 import { takesText } from './takesText'
 
@@ -112,7 +113,7 @@ export class ComputerKeyboard {
   private send(timeStamp: number, status: number, data1: number, data2: number): void {
     this.receive({
       portId: computerKeyboardPortId,
-      timeMs: performance.timeOrigin + timeStamp,
+      timeMs: epochAt(timeStamp),
       status,
       data1,
       data2,

@@ -1,5 +1,6 @@
 import type { KnownPort } from '@/core/routing/ports'
 import { boundedName, boundedPortId } from '@/core/text/bounded'
+import { epochAt } from '../clock'
 import type { SourceEvent } from '../protocol'
 import { readSourceEvent } from './sourceEvent'
 
@@ -37,7 +38,7 @@ export function listenToPort(
   const portId = portIdOf(port)
   const onMessage = (event: Event) => {
     const { data, timeStamp } = event as MidiMessageLike
-    const read = data && readSourceEvent(portId, performance.timeOrigin + timeStamp, data, refuse)
+    const read = data && readSourceEvent(portId, epochAt(timeStamp), data, refuse)
     if (read) receive(read)
   }
   port.addEventListener('midimessage', onMessage)

@@ -1,4 +1,5 @@
 import type { Milliseconds } from '@/core/time/units'
+import { timeStampAt } from '../clock'
 
 /** A MIDI message event of the W3C shape, for ports that are not the machine's: data and the time stamp of the stroke. */
 export class PlayedMessageEvent extends Event {
@@ -9,6 +10,6 @@ export class PlayedMessageEvent extends Event {
   ) {
     super('midimessage')
     // The browser's own time stamp is when the event was made.
-    Object.defineProperty(this, 'timeStamp', { value: playedMs - performance.timeOrigin })
+    Object.defineProperty(this, 'timeStamp', { value: timeStampAt(playedMs) })
   }
 }

@@ -1,7 +1,7 @@
 import type { EarPicture } from '@/core/pitch/ear'
 import type { SoundInput } from '@/core/pitch/soundInput'
 import type { Milliseconds } from '@/core/time/units'
-import type { ClockSample } from '../clock'
+import { type ClockSample, clockName, contextSecondsAt } from '../clock'
 import type { MidiInputPort } from '../midiInput/midiInputs'
 import { PlayedMessageEvent } from '../midiInput/playedMessage'
 import type { FromEar, ToEar, ToEarWorklet } from './earProtocol'
@@ -38,7 +38,10 @@ export class EarPort extends EventTarget implements MidiInputPort {
     onFailure: (reason: string) => void,
   ) {
     super()
-    this.worker = new Worker(new URL('./ear.worker.ts', import.meta.url), { type: 'module' })
+    this.worker = new Worker(new URL('./ear.worker.ts', import.meta.url), {
+      type: 'module',
+      name: clockName,
+    })
     this.worker.onmessage = ({ data }: MessageEvent<FromEar>) => this.receive(data)
     this.worker.onerror = (event) => {
       event.preventDefault()
@@ -83,7 +86,7 @@ export class EarPort extends EventTarget implements MidiInputPort {
   }
 
   readonly contextSecondsAt = (epochMs: number): number | null =>
-    this.clock && this.clock.contextSeconds + (epochMs - this.clock.epochMs) / 1000
+    this.clock && contextSecondsAt(this.clock, epochMs)
 
   /** Ends it; resolves when its last notes have been sent. */
   async close(): Promise<void> {

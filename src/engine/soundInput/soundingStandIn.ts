@@ -1,7 +1,7 @@
 import { type Remote, wrap } from 'comlink'
 import type { SoundingPlayer, TimedTone } from '@/core/demo/soundingPlayers'
 import type { Milliseconds } from '@/core/time/units'
-import { epochNowMs } from '../clock'
+import { clockName, clockPasses, epochNowMs } from '../clock'
 import type { SoundDevice } from './soundDevice'
 import type { SoundingApi } from './soundingStandIn.worker'
 
@@ -30,7 +30,10 @@ export class SoundingStandIn implements SoundDevice {
   constructor(readonly player: SoundingPlayer) {
     this.id = player.deviceId
     this.name = player.name
-    this.worker = new Worker(new URL('./soundingStandIn.worker.ts', import.meta.url), { type: 'module' })
+    this.worker = new Worker(new URL('./soundingStandIn.worker.ts', import.meta.url), {
+      type: 'module',
+      name: clockName,
+    })
     this.api = wrap<SoundingApi>(this.worker)
   }
 
@@ -63,7 +66,7 @@ export class SoundingStandIn implements SoundDevice {
     const mine = this.turn
     for (const { timeMs, tone } of tones) {
       const waitMs = startMs + timeMs - aheadMs - epochNowMs()
-      if (waitMs > 0) await new Promise((resolve) => setTimeout(resolve, waitMs))
+      if (waitMs > 0) await clockPasses(waitMs)
       if (mine !== this.turn || !this.gain) return
       const { context } = this.gain
       const samples = await this.api.sound(this.player.model, tone, context.sampleRate)

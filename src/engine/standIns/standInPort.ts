@@ -1,4 +1,5 @@
 import type { PerformedMessage } from '@/core/capture/performer'
+import { clockName } from '../clock'
 import type { MidiInputPort } from '../midiInput/midiInputs'
 import { PlayedMessageEvent } from '../midiInput/playedMessage'
 import type { StandInMessage, ToStandIns } from './standIn.worker'
@@ -17,7 +18,10 @@ export class StandInPort extends EventTarget implements MidiInputPort {
     readonly name: string,
   ) {
     super()
-    this.worker = new Worker(new URL('./standIn.worker.ts', import.meta.url), { type: 'module' })
+    this.worker = new Worker(new URL('./standIn.worker.ts', import.meta.url), {
+      type: 'module',
+      name: clockName,
+    })
     this.worker.onmessage = (event: MessageEvent<StandInMessage>) => {
       const { epochMs, bytes } = event.data
       this.dispatchEvent(new PlayedMessageEvent(Uint8Array.from(bytes), epochMs))

@@ -1,7 +1,7 @@
 import { wrap } from 'comlink'
 import { cableName, cablePortId } from '@/core/routing/ports'
 import { type CableEvent, CableReader, CableWriter } from '../cables/cable'
-import { epochNowMs } from '../clock'
+import { clockName, epochNowMs } from '../clock'
 import type { JournalApi } from '../journal/journal.worker'
 import { readSourceEvent } from '../midiInput/sourceEvent'
 import type { FromEngine, ToEngine } from '../protocol'
@@ -16,7 +16,10 @@ let synthPort: MessagePort | null = null
 const readers = new Map<string, CableReader>()
 const writers = new Map<string, CableWriter>()
 
-const journalWorker = new Worker(new URL('../journal/journal.worker.ts', import.meta.url), { type: 'module' })
+const journalWorker = new Worker(new URL('../journal/journal.worker.ts', import.meta.url), {
+  type: 'module',
+  name: clockName,
+})
 journalWorker.onerror = (event) => {
   event.preventDefault()
   const reason = event.message || 'the journal could not be loaded'

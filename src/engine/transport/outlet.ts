@@ -4,7 +4,7 @@ import type { ControllerEvent } from '@/core/event/note'
 import { controllerMessage } from '@/core/formats/projectToMidi'
 import { channelMessageBytes } from '@/core/midi/message'
 import type { Milliseconds } from '@/core/time/units'
-import type { ClockSample } from '../clock'
+import { type ClockSample, contextSecondsAt } from '../clock'
 import type { EngineTrack } from '../protocol'
 import { packCommands, type SynthMessage, type TimedCommand } from '../synth/commands'
 import { HeldControls } from './heldControls'
@@ -121,6 +121,6 @@ export class Outlet {
   /** Audio time at which something must begin to be heard at a moment; null while there is no sound. */
   private audioSeconds(timeMs: Milliseconds): number | null {
     if (!this.clock) return null
-    return this.clock.contextSeconds + (timeMs - this.clock.epochMs) / 1000
+    return contextSecondsAt(this.clock, timeMs)
   }
 }

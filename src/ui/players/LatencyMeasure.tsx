@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
 import { fewestStrokes, type LatencyMeasurement, measureLatency } from '@/core/capture/latency'
 import type { Source } from '@/core/project/schema'
-import { epochNowMs } from '@/engine/clock'
+import { clockTimes, epochNowMs } from '@/engine/clock'
 import { Button } from '../controls/Button'
 import { useLive, useSession } from '../workspace/sessionContext'
 import { LatencyChart } from './LatencyChart'
@@ -48,7 +48,7 @@ export function LatencyMeasure({
         setIsRunning(false)
         setResult(measureLatency(clicksMs, strokesMs) ?? 'too few')
       },
-      firstClickMs + clicks * gapMs + 300,
+      (firstClickMs + clicks * gapMs + 300) / clockTimes,
     )
     stop.current = () => {
       clearTimeout(end)

@@ -1,5 +1,6 @@
 import { useEffect, useRef } from 'react'
 import { keyName } from '@/core/event/note'
+import { epochNowMs } from '@/engine/clock'
 import { computerKeyboardPortId } from '@/engine/midiInput/computerKeyboard'
 import { useLive, useSession } from '../workspace/sessionContext'
 
@@ -85,7 +86,7 @@ export function ScreenKeys() {
 function send(session: ReturnType<typeof useSession>, status: number, data1: number, data2: number): void {
   session.input({
     portId: computerKeyboardPortId,
-    timeMs: performance.timeOrigin + performance.now(),
+    timeMs: epochNowMs(),
     status,
     data1,
     data2,

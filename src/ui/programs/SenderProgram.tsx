@@ -3,6 +3,7 @@
 import { Play, Square } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { TICKS_PER_QUARTER } from '@/core/time/units'
+import { clockName } from '@/engine/clock'
 import type { SenderReport, ToSender } from '@/engine/standIns/sender.worker'
 import { Button } from '../controls/Button'
 import { NumberField } from '../controls/NumberField'
@@ -23,6 +24,7 @@ export function SenderProgram() {
   useEffect(() => {
     const sender = new Worker(new URL('../../engine/standIns/sender.worker.ts', import.meta.url), {
       type: 'module',
+      name: clockName,
     })
     sender.onmessage = ({ data }: MessageEvent<SenderReport>) => setReport(data)
     worker.current = sender

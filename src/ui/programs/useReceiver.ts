@@ -5,6 +5,7 @@ import {
   type ReceiverSettings,
   receiverSettingsSchema,
 } from '@/core/programs/receiver/receiverSettings'
+import { clockName } from '@/engine/clock'
 import type { ReceiverApi, ReceiverPicture } from '@/engine/standIns/receiver.worker'
 
 const keptAs = 'unbroken receiver'
@@ -31,6 +32,7 @@ export function useReceiver(cable: string) {
   useEffect(() => {
     const worker = new Worker(new URL('../../engine/standIns/receiver.worker.ts', import.meta.url), {
       type: 'module',
+      name: clockName,
     })
     const api = wrap<ReceiverApi>(worker)
     receiver.current = api
