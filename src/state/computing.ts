@@ -1,6 +1,7 @@
 import { type Remote, wrap } from 'comlink'
 import type { Milliseconds } from '@/core/time/units'
 import type { ComputeApi } from '@/engine/compute/compute.worker'
+import { isPreparedAhead } from './preparedAhead'
 
 /** A piece of work that takes longer than this has got stuck. */
 const longestWorkMs: Milliseconds = 300_000
@@ -62,11 +63,13 @@ export function createWorkThread<Api>(startWorker: () => Worker, what: string) {
 
   return {
     /** Starts the thread ahead of its first work. */
-    prepare: () => void start(),
+    prepare(): void {
+      if (isPreparedAhead()) start()
+    },
 
     /** The same, a little later. */
     prepareSoon(): void {
-      preparing = setTimeout(start, prepareAfterMs)
+      preparing = setTimeout(() => this.prepare(), prepareAfterMs)
     },
 
     /**

@@ -1,14 +1,12 @@
 import { type Remote, wrap } from 'comlink'
 import type { EngraverApi } from '@/engine/engraver/engraver.worker'
+import { isPreparedAhead } from './preparedAhead'
 
 /** A thread that engraves, and its end here. */
 export interface EngraverThread {
   readonly worker: Worker
   readonly engraver: Remote<EngraverApi>
 }
-
-/** A test may say that nothing is prepared ahead: then only what it comes to use is loaded. */
-const isPreparedAhead = () => !('isNothingPreparedAhead' in globalThis)
 
 let prepared: EngraverThread | null = null
 

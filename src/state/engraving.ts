@@ -13,6 +13,7 @@ import type { ChangedTrack, ScoreOutline } from '@/engine/engraver/engraver'
 import type { EngraverApi } from '@/engine/engraver/engraver.worker'
 import type { PageLook } from '@/engine/engraver/pageLook'
 import { takeEngraver } from './engraverThread'
+import { isPreparedAhead } from './preparedAhead'
 import type { ProjectStore } from './projectStore'
 
 export interface EngravingState {
@@ -118,7 +119,7 @@ export function startEngraving(store: ProjectStore) {
   }
   const soon = () => {
     if (isWatched) void run()
-    else if (noteCount(store.getState().project) <= mostUnwatchedNotes) {
+    else if (isPreparedAhead() && noteCount(store.getState().project) <= mostUnwatchedNotes) {
       clearTimeout(timer)
       timer = setTimeout(run, pauseMs)
     }

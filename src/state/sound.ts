@@ -4,7 +4,8 @@ import { type ClockSample, contextSecondsAt, epochAt, epochNowMs } from '@/engin
 import type { ToEngine } from '@/engine/protocol'
 import { bankId } from '@/engine/synth/banks'
 import { channelSoundOf, clickSynthChannel } from '@/engine/synth/channelSound'
-import type { SynthMessage, SynthReport } from '@/engine/synth/commands'
+import type { SynthMessage, SynthOptions, SynthReport } from '@/engine/synth/commands'
+import { isPreparedAhead } from './preparedAhead'
 
 /** `paused`: it ran, and the browser or the machine has stopped it. */
 export type AudioState = 'waiting for a key or click' | 'on' | 'paused' | 'unavailable'
@@ -47,6 +48,7 @@ export function createSound(tell: SoundListeners) {
         const node = new AudioWorkletNode(context, 'unbroken-synth', {
           numberOfInputs: 0,
           outputChannelCount: [2],
+          processorOptions: { decodesAhead: isPreparedAhead() } satisfies SynthOptions,
         })
         node.connect(context.destination)
         node.port.onmessage = (event: MessageEvent<SynthReport>) => {

@@ -43,10 +43,13 @@ async function engravingCode(): Promise<Uint8Array> {
  * one of them has it.
  */
 async function holdEngravingCode(page: Page): Promise<void> {
-  await page.evaluate(async (base64) => {
-    const code = Uint8Array.from(atob(base64), (letter) => letter.charCodeAt(0))
-    Object.assign(globalThis, { heldCode: await WebAssembly.compile(code) })
-  }, Buffer.from(await engravingCode()).toString('base64'))
+  await page.evaluate(
+    async (base64) => {
+      const code = Uint8Array.from(atob(base64), (letter) => letter.charCodeAt(0))
+      Object.assign(globalThis, { heldCode: await WebAssembly.compile(code) })
+    },
+    Buffer.from(await engravingCode()).toString('base64'),
+  )
 }
 
 /**

@@ -9,4 +9,7 @@ declare abstract class AudioWorkletProcessor {
 }
 declare const sampleRate: number
 declare const currentTime: number
-declare function registerProcessor(name: string, processor: new () => AudioWorkletProcessor): void
+declare function registerProcessor<Options>(
+  name: string,
+  processor: new (options: { readonly processorOptions: Options }) => AudioWorkletProcessor,
+): void

@@ -49,3 +49,9 @@ export function packCommands(commands: readonly TimedCommand[]): Float64Array {
   }
   return rows
 }
+
+/** What the synthesiser is made with. */
+export interface SynthOptions {
+  /** Whether samples are decoded when their instrument comes, and not at the first note. */
+  readonly decodesAhead: boolean
+}

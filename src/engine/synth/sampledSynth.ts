@@ -19,9 +19,11 @@ export class SampledSynth {
   private isSorted = true
   private readonly sounding = new Map<number, Set<number>>()
 
+  /** @param decodesAhead whether samples are decoded when a bank comes, and not at the first note that needs them */
   constructor(
     private readonly sampleRate: number,
     initialSeconds = 0,
+    private readonly decodesAhead = true,
   ) {
     this.processor = new SpessaSynthProcessor(sampleRate, {
       eventsEnabled: false,
@@ -39,11 +41,11 @@ export class SampledSynth {
     return this.processor.processorInitialized
   }
 
-  /** Takes in a bank and decodes its samples, so that the first note of an instrument costs no time. */
+  /** Takes in a bank. Its samples are decoded at once, so that the first note of an instrument costs no time. */
   addBank(id: string, bytes: ArrayBuffer): void {
     if (this.banks.has(id)) return
     const bank = SoundBankLoader.fromArrayBuffer(bytes)
-    for (const sample of bank.samples) sample.getAudioData()
+    if (this.decodesAhead) for (const sample of bank.samples) sample.getAudioData()
     this.processor.soundBankManager.addSoundBank(bank, id)
     this.banks.add(id)
     // With each bank the library gives every channel a sound of the first one that is there: all have to be set again.

@@ -1,4 +1,4 @@
-import type { SynthMessage, SynthReport } from './commands'
+import type { SynthMessage, SynthOptions, SynthReport } from './commands'
 import { SampledSynth } from './sampledSynth'
 
 /** Blocks between two level reports: about 30 a second. */
@@ -6,15 +6,16 @@ const blocksPerReport = 12
 
 /** The synthesiser on the audio thread. The window gives it instruments, the engine worker gives it notes. */
 class SynthWorklet extends AudioWorkletProcessor {
-  private readonly synth = new SampledSynth(sampleRate, currentTime)
+  private readonly synth: SampledSynth
   private isMeasuring = false
   private peakLeft = 0
   private peakRight = 0
   private blocks = 0
   private isSilenceTold = false
 
-  constructor() {
+  constructor({ processorOptions }: { readonly processorOptions: SynthOptions }) {
     super()
+    this.synth = new SampledSynth(sampleRate, currentTime, processorOptions.decodesAhead)
     this.port.onmessage = (event: MessageEvent<SynthMessage>) => this.receive(event.data)
   }
 
