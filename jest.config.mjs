@@ -1,49 +1,8 @@
-/**
- * Names that numeric code asks for all the time. A test file runs in a context of its own, where every look at a global name goes
- * through an interceptor; given as parameters of each module they are found at once (a study of rhythms: 70 s before, 6 s after).
- * `Number` is not among them: a package declares a constant of that name.
- */
-const oftenUsedGlobals = [
-  'Array',
-  'ArrayBuffer',
-  'BigInt',
-  'Boolean',
-  'DataView',
-  'Date',
-  'Error',
-  'Float32Array',
-  'Float64Array',
-  'Int16Array',
-  'Int32Array',
-  'Int8Array',
-  'JSON',
-  'Map',
-  'Math',
-  'Object',
-  'Promise',
-  'Proxy',
-  'Reflect',
-  'RegExp',
-  'Set',
-  'String',
-  'Symbol',
-  'Uint16Array',
-  'Uint32Array',
-  'Uint8Array',
-  'Uint8ClampedArray',
-  'WeakMap',
-  'WeakSet',
-  'parseFloat',
-  'parseInt',
-  'structuredClone',
-]
-
 /** @type {import('jest').Config} */
 export default {
   testEnvironment: '<rootDir>/tools/jest/environment.mjs',
   roots: ['<rootDir>/src', '<rootDir>/tools'],
   testMatch: ['**/*.test.ts'],
-  sandboxInjectedGlobals: oftenUsedGlobals,
   maxWorkers: 2,
   testSequencer: '<rootDir>/tools/jest/longestFirst.cjs',
   moduleNameMapper: {

@@ -1,29 +1,30 @@
 import { defineConfig } from '@playwright/test'
-import chromium from './tests/chromium.json'
+import type { Pace } from './tests/browser/fixtures'
+import { launchOptions } from './tests/chromium.mjs'
 
 const port = Number(process.env.PORT ?? 3123)
 
-export default defineConfig({
+export default defineConfig<object, Pace>({
   testDir: 'tests/browser',
   timeout: 150_000,
-  expect: { timeout: 15_000 },
+  expect: { timeout: 25_000 },
   fullyParallel: false,
-  workers: 1,
-  // Most of these tests play and record in real time: on a machine that stalls, one more try tells a stall from a fault. What needed it
-  // is named at the end.
-  retries: 1,
-  reporter: [['list'], ['json', { outputFile: 'test-results/browser.json' }]],
+  workers: 2,
+  reporter: [['list'], ['json']],
   use: {
     baseURL: `http://localhost:${port}`,
     viewport: { width: 1280, height: 800 },
     acceptDownloads: true,
     // Keeping the program in each of the browsers would be work for nothing; where that is tested, it is allowed.
     serviceWorkers: 'block',
-    launchOptions: {
-      executablePath: process.env.CHROMIUM ?? chromium.path,
-      args: chromium.arguments,
-    },
+    launchOptions,
   },
+  projects: [
+    // The program's clock runs fast: whoever plays minutes is done in seconds.
+    { name: 'driven', testDir: 'tests/browser/driven', use: { clockTimes: 6 } },
+    // Sound that comes in, and clocks that are followed, take the time they take, and both cores.
+    { name: 'realtime', testDir: 'tests/browser/realtime', workers: 1 },
+  ],
   webServer: {
     command: `npx next start -p ${port}`,
     port,

@@ -2,7 +2,7 @@ import { type ChildProcess, spawn } from 'node:child_process'
 import { readdirSync, readFileSync } from 'node:fs'
 import { type Browser, chromium, type Page } from '@playwright/test'
 import type { Session } from '../src/state/session'
-import browserToUse from '../tests/chromium.json'
+import { launchOptions } from '../tests/chromium.mjs'
 import { atLeast, atMost, type Figure, median, percentile } from './figure'
 import { denseFile, performedPiece } from './pieces'
 
@@ -53,8 +53,8 @@ export async function withBrowser<Result>(
   work: (browser: Browser) => Promise<Result>,
 ): Promise<Result> {
   const browser = await chromium.launch({
-    executablePath: process.env.CHROMIUM ?? browserToUse.path,
-    args: [...browserToUse.arguments, ...more],
+    ...launchOptions,
+    args: [...launchOptions.args, ...more],
   })
   try {
     return await work(browser)

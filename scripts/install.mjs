@@ -1,6 +1,7 @@
 /** What a fresh machine needs before anything else: the packages, and for the tests Chromium from Debian. */
 import { spawn, spawnSync } from 'node:child_process'
 import { existsSync, readFileSync, statSync } from 'node:fs'
+import { browserToDrive, headlessShell } from '../tests/chromium.mjs'
 
 export function run(command, args, options = {}) {
   const result = spawnSync(command, args, { stdio: 'inherit', ...options })
@@ -38,9 +39,9 @@ export async function installEverything() {
   return done.every((status) => status === 0)
 }
 
-/** What the tests use of Debian: a browser, readers of PDF, and makers of sound that are not this program's. */
+const headless = ['chromium-headless-shell', headlessShell]
+/** What the tests use of Debian besides: readers of PDF, and makers of sound that are not this program's. */
 const debianPackages = [
-  ['chromium', process.env.CHROMIUM ?? '/usr/bin/chromium'],
   ['poppler-utils', '/usr/bin/pdftotext'],
   ['fluidsynth', '/usr/bin/fluidsynth'],
   ['timgm6mb-soundfont', '/usr/share/sounds/sf2/TimGM6mb.sf2'],
@@ -49,23 +50,29 @@ const debianPackages = [
 
 /** Installs what the tests use and is missing; needs to be root for that. */
 export function installForTests() {
-  const missing = () => debianPackages.filter(([, file]) => !existsSync(file))
+  const missing = () =>
+    [...(process.env.CHROMIUM ? [] : [headless]), ...debianPackages].filter(([, file]) => !existsSync(file))
+  const isReady = () => browserToDrive() && missing().every((each) => each === headless)
   if (missing().length === 0) return
-  const names = missing().map(([name]) => name)
   const isDebian =
     existsSync('/etc/os-release') && /debian|ubuntu/i.test(readFileSync('/etc/os-release', 'utf8'))
-  if (!isDebian || process.getuid?.() !== 0) {
-    process.stderr.write(
-      `The tests need ${names.join(', ')}, looked for at ${missing()
-        .map(([, file]) => file)
-        .join(', ')}. Install them; a Chromium elsewhere can be named in CHROMIUM.\n`,
-    )
-    process.exit(1)
+  if (isDebian && process.getuid?.() === 0) {
+    const names = missing().map(([name]) => name)
+    process.stdout.write(`Installing ${names.join(', ')}…\n`)
+    const environment = { env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } }
+    const install = (...names) =>
+      run('apt-get', ['-qq', 'install', '-y', '--no-install-recommends', ...names], environment)
+    run('apt-get', ['-qq', 'update'], environment)
+    if (install(...names) !== 0) {
+      const others = names.filter((name) => name !== headless[0])
+      install(...others, ...(browserToDrive() ? [] : ['chromium']))
+    }
   }
-  process.stdout.write(`Installing ${names.join(', ')}…\n`)
-  const environment = { env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } }
-  const failed =
-    run('apt-get', ['-qq', 'update'], environment) !== 0 ||
-    run('apt-get', ['-qq', 'install', '-y', '--no-install-recommends', ...names], environment) !== 0
-  if (failed || missing().length > 0) process.exit(1)
+  if (isReady()) return
+  process.stderr.write(
+    `The tests need ${missing()
+      .map(([name, file]) => `${name} (looked for at ${file})`)
+      .join(', ')}. Install them; a Chromium elsewhere can be named in CHROMIUM.\n`,
+  )
+  process.exit(1)
 }

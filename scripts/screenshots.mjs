@@ -1,9 +1,8 @@
 /** Takes the pictures in docs/screenshots from the demo: `npm run build`, then `node scripts/screenshots.mjs`. */
 import { spawn } from 'node:child_process'
-import { readFileSync } from 'node:fs'
 import { chromium } from '@playwright/test'
+import { launchOptions } from '../tests/chromium.mjs'
 
-const browserToUse = JSON.parse(readFileSync('tests/chromium.json', 'utf8'))
 const port = 3188
 const folder = 'docs/screenshots'
 const server = spawn('npx', ['next', 'start', '-p', String(port)], { stdio: 'ignore', detached: true })
@@ -15,10 +14,7 @@ for (let attempt = 0; attempt < 60; attempt++) {
     await new Promise((resolve) => setTimeout(resolve, 300))
   }
 }
-const browser = await chromium.launch({
-  executablePath: process.env.CHROMIUM ?? browserToUse.path,
-  args: browserToUse.arguments,
-})
+const browser = await chromium.launch(launchOptions)
 const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
 const page = await context.newPage()
 const step = async (title) => {

@@ -11,14 +11,19 @@ const linesToldAgain = 20
  * Runs a command.
  *
  * @param options.minutes after that it is ended, and that is a failure with the stage's name
+ * @param options.env variables besides those of this process
  * @param options.resultFile when it is written the work is done: a command that then stays is holding something open
  * @returns null when it went well; otherwise what went wrong, in words
  */
-export function runStage(name, command, args, { minutes, resultFile }) {
+export function runStage(name, command, args, { minutes, resultFile, env = {} }) {
   const startMs = Date.now()
   return new Promise((resolve) => {
     process.stdout.write(`\n── ${name} ──\n`)
-    const child = spawn(command, args, { stdio: ['inherit', 'pipe', 'pipe'], detached: true })
+    const child = spawn(command, args, {
+      stdio: ['inherit', 'pipe', 'pipe'],
+      detached: true,
+      env: { ...process.env, ...env },
+    })
     let tail = ''
     for (const [from, to] of [
       [child.stdout, process.stdout],

@@ -3,7 +3,6 @@
  * each with a time limit, with one sum at the end.
  */
 import { mkdirSync, readFileSync, rmSync } from 'node:fs'
-import { stripVTControlCharacters } from 'node:util'
 import { installEverything } from './install.mjs'
 import { runStage } from './stage.mjs'
 
@@ -60,30 +59,21 @@ await tests(
   }),
 )
 await check('Fuzzing, a short run', 6, 'node', ['scripts/fuzz.mjs', '--inputs=100', '--seed=1'])
-await tests(
-  'Browser tests',
-  'npx',
-  ['playwright', 'test'],
-  { minutes: 50, resultFile: 'test-results/browser.json' },
-  ({ stats, suites }) => {
-    for (const { title, error } of retried(suites))
-      remarks.push(`passed only at the second try: ${title}; the first time: ${error}`)
-    return { passed: stats.expected + stats.flaky, failed: stats.unexpected }
-  },
-)
-
-/** Browser tests that failed first and then passed, with the first line of what failed. */
-function* retried(suites, path = []) {
-  for (const suite of suites) {
-    for (const { title, tests: all } of suite.specs ?? [])
-      for (const { status, results } of all)
-        if (status === 'flaky') {
-          const words = stripVTControlCharacters(results[0]?.error?.message ?? '').split('\n')[0]
-          yield { title: [...path, suite.title, title].join(' › '), error: words || 'no words' }
-        }
-    yield* retried(suite.suites ?? [], [...path, suite.title])
-  }
-}
+for (const [name, project, minutes] of [
+  ['Browser tests', 'driven', 20],
+  ['Browser tests in real time', 'realtime', 8],
+])
+  await tests(
+    name,
+    'npx',
+    ['playwright', 'test', `--project=${project}`],
+    {
+      minutes,
+      resultFile: `test-results/${project}.json`,
+      env: { PLAYWRIGHT_JSON_OUTPUT_FILE: `test-results/${project}.json` },
+    },
+    ({ stats }) => ({ passed: stats.expected, failed: stats.unexpected + stats.flaky }),
+  )
 
 if (remarks.length > 0) process.stdout.write(`\n${remarks.join('\n')}\n`)
 process.stdout.write(`\n${passed} passed, ${failed} failed\n`)

@@ -92,7 +92,7 @@ let browserThatGoesOn: BrowserContext | null = null
 
 /** Every browser test fails on errors of its pages and their workers. This one has a browser context of its own, as the test sets it up. */
 export const testByItself = base.extend<Watched, Pace>({
-  clockTimes: [Number(process.env.PACE ?? 1), { option: true, scope: 'worker' }],
+  clockTimes: [1, { option: true, scope: 'worker' }],
   expectedErrors: [{ words: [] }, { option: true }],
   noErrors: [
     async ({ context, expectedErrors, clockTimes }, use) => {

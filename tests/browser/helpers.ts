@@ -17,6 +17,20 @@ export async function openDemo(page: Page): Promise<void> {
   await expect(page.getByRole('region', { name: 'Who plays' })).toBeVisible()
 }
 
+/** Waits until the music that runs has come to a place, or beyond it. */
+export async function reaches(page: Page, bar: number, beat = 1): Promise<void> {
+  await page.waitForFunction(
+    ([bar, beat]) => {
+      const words = document.querySelector('[data-testid=position]')?.textContent
+      const [atBar, atBeat] = words?.split(' · ').map(Number) ?? []
+      return atBar! > bar! || (atBar === bar && atBeat! >= beat!)
+    },
+    [bar, beat],
+    // Frames stop in a tab that nobody sees.
+    { polling: 20, timeout: 60_000 },
+  )
+}
+
 /** Begins a new piece, with only the computer keyboard. */
 export async function newPiece(page: Page): Promise<void> {
   await page.goto('/')

@@ -1,7 +1,5 @@
 import { z } from '../border/checks'
 import { FileProblem } from '../border/fileProblem'
-import { defaultScoreSettings } from '../notation/scoreSettings'
-import { defaultPageSetup } from '../pages/pageSetup'
 import { emptyProject, trackDefaults } from './create'
 import { type AsidePart, type StandIns, salvage } from './salvage'
 import { type ProjectHead, projectHeadSchema, projectSchemaVersion } from './schema'
@@ -17,7 +15,10 @@ const each = (value: unknown, change: (element: Stored) => Stored): unknown[] =>
     isStored(element) ? change(element) : element,
   )
 
-/** Each change of the stored shape adds one here. */
+/**
+ * Each change of the stored shape adds one here. What a step adds is written out in it, as it was meant when that form was new: what is usual
+ * today may change, and old pieces do not change with it.
+ */
 const migrations: Migrations = {
   /** Tracks had one input; now routes with key ranges, monitoring, sends and snapping. Takes know how they lay. */
   1: (old) => {
@@ -105,41 +106,69 @@ const migrations: Migrations = {
     words: [],
     composer: '',
     rights: '',
-    scoreSettings: withNewSettings(old.scoreSettings),
+    scoreSettings: withNew(old.scoreSettings, {
+      readsTouch: true,
+      isConcertPitch: false,
+      readsClefs: true,
+      readsDynamics: true,
+      writesWords: true,
+    }),
   }),
   /** There was one key for the whole piece; now each from its bar on. */
   6: ({ key, ...old }) => ({
     ...old,
     keys: isStored(key) ? [{ tick: 0, ...key }] : [],
-    scoreSettings: withNewSettings(old.scoreSettings),
+    scoreSettings: withNew(old.scoreSettings, {
+      followsHands: false,
+      readsSwing: true,
+      readsOrnaments: true,
+      readsSlurs: true,
+      readsPedal: true,
+    }),
   }),
   /** What the pedal holds, beams over rests and repeats can be asked for; pieces are laid out on paper. */
   7: (old) => ({
     ...old,
     arranger: '',
-    page: defaultPageSetup,
-    scoreSettings: withNewSettings(old.scoreSettings),
+    page: {
+      paper: 'A4',
+      isAcross: false,
+      scoreStaffMm: 5.5,
+      partStaffMm: 7,
+      marginMm: 15,
+      barsToLine: null,
+      linesToPage: null,
+      gathersRests: true,
+      turnsAtRests: true,
+    },
+    scoreSettings: withNew(old.scoreSettings, {
+      holdsThroughPedal: false,
+      beamsOverRests: false,
+      foldsRepeats: false,
+    }),
   }),
   /** Nothing could be changed on the page by hand; parts had no short names, and empty staves were always printed. */
   8: (old) => ({
     ...old,
     amendments: [],
-    page: { ...defaultPageSetup, ...(isStored(old.page) ? old.page : {}) },
+    page: withNew(old.page, { hidesEmptyStaves: false }),
     tracks: each(old.tracks, (track) => ({ ...track, shortName: '' })),
   }),
   /** It could not be played slower, brackets were the usual ones, and parts had neither cues nor a key of their drums. */
   9: (old) => ({
     ...old,
     recording: { ...(isStored(old.recording) ? old.recording : {}), speedPercent: 100 },
-    page: { ...defaultPageSetup, ...(isStored(old.page) ? old.page : {}) },
+    click: withNew(old.click, { channel: 10 }),
+    page: withNew(old.page, { writesCues: false, writesDrumKey: true }),
     tracks: each(old.tracks, (track) => ({ ...track, bracket: 'usual' })),
   }),
   /** Whoever played sent notes; now sound is followed too. */
   10: (old) => ({ ...old, sources: each(old.sources, (source) => ({ ...source, soundInput: null })) }),
 }
 
-function withNewSettings(settings: unknown): Stored {
-  return { ...defaultScoreSettings, ...(isStored(settings) ? settings : {}) }
+/** What is new beside what is there; some of it may be there already, since a form grew a little before its number did. */
+function withNew(settings: unknown, added: Stored): Stored {
+  return { ...added, ...(isStored(settings) ? settings : {}) }
 }
 
 function withChain(track: Stored): Stored {

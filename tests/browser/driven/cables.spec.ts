@@ -1,0 +1,94 @@
+import { expect, type Page, test } from '../fixtures'
+import { goTo, newPiece, openDemo, reaches } from '../helpers'
+
+async function open(page: Page, program: 'sender' | 'receiver', cable = 'Quayside'): Promise<Page> {
+  const other = await page.context().newPage()
+  await other.goto(`/programs/${program}?cable=${cable}`)
+  await expect(other.getByLabel('cable', { exact: true })).toHaveValue(cable)
+  return other
+}
+
+/** Reads a cable in the project. */
+async function readCable(page: Page): Promise<void> {
+  await page.getByText('Cables', { exact: true }).click()
+  await page.getByRole('checkbox', { name: 'read', exact: true }).check()
+}
+
+test('another tab plays over a cable: each channel takes a seat and is recorded on its own track', async ({
+  page,
+}) => {
+  await newPiece(page)
+  await readCable(page)
+  const sender = await open(page, 'sender')
+  await sender.getByLabel('channels').fill('6')
+  await sender.keyboard.press('Enter')
+  await sender.getByRole('button', { name: 'Send' }).click()
+  await expect(sender.getByTestId('sender-state')).toContainText('notes sent')
+  await page.bringToFront()
+  await expect(page.locator('[data-source]')).toHaveCount(7)
+  await goTo(page, 'Record')
+  await page.getByLabel('count-in').selectOption('0')
+  await page.getByRole('button', { name: 'Record everyone' }).click()
+  await reaches(page, 3)
+  await page.getByRole('button', { name: 'Stop', exact: true }).click()
+  // Whatever was sent before the first bar line is kept outside the take; nothing is missing.
+  const words = (await page.getByTestId('take-account').textContent())!
+  const [heard, captured, outside = 0] = words.match(/\d+(?= notes heard| on tracks| outside)/g)!.map(Number)
+  expect(heard).toBeGreaterThan(20)
+  expect(captured! + outside).toBe(heard)
+  await expect(page.getByText(/events as played · on 6 tracks/)).toBeVisible()
+  // The other tab goes: nothing of it hangs.
+  await sender.close()
+  await goTo(page, 'Players')
+  await page.getByRole('button', { name: 'Silence' }).click()
+  const seats = page.locator('[data-source^="cable:"]')
+  await expect(seats).toHaveCount(6)
+  // A key that is down shows on the card of its player.
+  await expect(seats.filter({ hasText: /(^|[^A-Za-z])[A-G][♯♭]?\d/ })).toHaveCount(0)
+})
+
+test('the receiver shows what a track sends, channel and clock, and no note hangs after stop', async ({
+  page,
+}) => {
+  await openDemo(page)
+  const receiver = await open(page, 'receiver')
+  await page.bringToFront()
+  await page.getByRole('button', { name: 'Ways of Benno’s piano' }).click()
+  await page.getByLabel('also sends to').selectOption({ label: 'cable Quayside' })
+  await page.getByLabel('on channel').selectOption('9')
+  await page.getByText('Clock', { exact: true }).click()
+  await page.getByRole('checkbox', { name: 'cable Quayside' }).check()
+  await expect(page.getByText('Every player reaches a track of their own.')).toBeVisible()
+  await page.getByRole('button', { name: 'Play', exact: true }).click()
+  await expect(receiver.getByTestId('receiver-clock')).toContainText(/clock runs at 9[12]\.\d/, {
+    timeout: 15_000,
+  })
+  await expect(receiver.getByRole('row').nth(1)).toContainText('9')
+  await page.getByRole('button', { name: 'Stop', exact: true }).click()
+  await expect(receiver.getByTestId('receiver-total')).toContainText('none sounds now')
+  await expect(receiver.getByTestId('receiver-clock')).toContainText('clock stopped')
+  // The reader is gone: the cable is read by nobody, which is said.
+  await receiver.close()
+  await expect(page.getByRole('list', { name: 'Remarks on the wiring' })).toContainText(
+    'Nobody reads the cable “Quayside”.',
+  )
+})
+
+test('what this piece sends over a cable is printed at once, and its sender rests', async ({ page }) => {
+  await openDemo(page)
+  await page.getByText('Cables', { exact: true }).click()
+  const print = page.getByRole('button', { name: 'print what goes out' })
+  await expect(print).toHaveCount(0)
+  await page.getByRole('button', { name: 'Ways of Sefa’s harp' }).click()
+  await page.getByLabel('also sends to').selectOption({ label: 'cable Quayside' })
+  await print.click()
+  await expect(page.getByTestId('roll')).toBeVisible()
+  await expect(page.getByText('Quayside, printed').first()).toBeVisible()
+  await expect(page.getByText('51 notes')).toBeVisible()
+  await goTo(page, 'Effects')
+  await expect(page.getByText('These notes were printed from Sefa’s harp')).toBeVisible()
+  await page.getByRole('button', { name: /^Undo: print the cable Quayside/ }).click()
+  await goTo(page, 'Players')
+  await page.getByText('Cables', { exact: true }).click()
+  await expect(print).toHaveCount(1)
+})
