@@ -61,7 +61,7 @@ const { open, opened } = openAtUse<ProjectsSchema>('unbroken-voice', 3, (db, old
     db.createObjectStore('clips', { keyPath: ['projectId', 'clipId'] })
   }
   if (oldVersion < 2) db.createObjectStore('aside', { keyPath: ['projectId', 'atMs'] })
-  db.createObjectStore('holdings', { keyPath: ['projectId', 'number'] })
+  if (oldVersion < 3) db.createObjectStore('holdings', { keyPath: ['projectId', 'number'] })
 })
 
 /** Only a moment of deletion makes a project a deleted one; a record without that field is none. */
