@@ -222,3 +222,5 @@ export type FromEngine =
   | { readonly type: 'slept'; readonly sleptMs: Milliseconds; readonly wasRecording: boolean }
   /** Programs that read each cable written to. */
   | { readonly type: 'cableReaders'; readonly name: string; readonly programs: readonly string[] }
+  /** Somebody else sends notes over a cable that this piece sends over. */
+  | { readonly type: 'cableShared'; readonly name: string }

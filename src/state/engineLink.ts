@@ -16,6 +16,8 @@ interface EngineListeners {
   settle(): Promise<void>
   takeFinished(recording: FinishedRecording): void
   send(messages: readonly PortMessage[]): void
+  /** Somebody else sends notes over a cable that this piece sends over. */
+  cableShared(name: string): void
   notify(text: string, isProblem?: boolean): void
 }
 
@@ -89,6 +91,9 @@ export function createEngineLink(listeners: EngineListeners) {
         live.setState({
           cableReaders: { ...live.getState().cableReaders, [message.name]: message.programs },
         })
+        return
+      case 'cableShared':
+        listeners.cableShared(message.name)
         return
       case 'followedClock':
         live.setState({ followedClock: { isRunning: message.isRunning, tempoBpm: message.tempoBpm } })

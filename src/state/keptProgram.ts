@@ -3,8 +3,8 @@ import { keepInstruments, useNewVersion } from '@/offline/words'
 
 /** The program as this browser keeps it for work without a network. */
 export interface KeptProgram {
-  /** Whether it opens without a network. */
-  readonly isKept: boolean
+  /** Whether it opens without a network: not before all of it is here. Null: nobody has asked for it yet. */
+  readonly keeping: 'being kept' | 'kept' | 'not kept' | null
   /** A newer version waits to be taken over. */
   readonly isNewer: boolean
   /** Instruments that are kept, of all that were asked for; null: not asked, "asked": being fetched. */
@@ -12,7 +12,7 @@ export interface KeptProgram {
 }
 
 export const keptProgram = createStore<KeptProgram>(() => ({
-  isKept: false,
+  keeping: null,
   isNewer: false,
   instruments: null,
 }))
@@ -25,16 +25,25 @@ let registration: ServiceWorkerRegistration | undefined
  * @throws Error when the browser refuses
  */
 export async function keepProgram(): Promise<void> {
-  if (!('serviceWorker' in navigator)) return
+  if (!('serviceWorker' in navigator)) {
+    keptProgram.setState({ keeping: 'not kept' })
+    return
+  }
   const hadProgram = navigator.serviceWorker.controller !== null
   navigator.serviceWorker.addEventListener('message', ({ data }) => {
     if (data?.type === keepInstruments)
       keptProgram.setState({ instruments: { kept: data.kept, of: data.of } })
   })
-  registration = await navigator.serviceWorker.register('/sw.js', { scope: '/', updateViaCache: 'none' })
+  try {
+    registration = await navigator.serviceWorker.register('/sw.js', { scope: '/', updateViaCache: 'none' })
+  } catch (error) {
+    keptProgram.setState({ keeping: 'not kept' })
+    throw error
+  }
   const tell = () =>
     keptProgram.setState({
-      isKept: registration?.active != null,
+      // One that could not fetch everything is gone again.
+      keeping: registration?.active ? 'kept' : registration?.installing ? 'being kept' : 'not kept',
       isNewer: hadProgram && registration?.waiting != null,
     })
   registration.addEventListener('updatefound', () =>

@@ -73,6 +73,7 @@ export async function openSession(loaded: LoadedProject) {
       transfers.onTransport(transport)
     },
     activity: (events) => hub.pass(events),
+    cableShared: (name) => transfers.onShared(name),
     settle: () => sources.handedOver(),
     takeFinished(recording) {
       liveNotes.clear()

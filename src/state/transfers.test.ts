@@ -159,6 +159,25 @@ test('ended before it has begun, nothing is played; ended while the sound starts
   expect(late.transfers.state.getState().results[0]!.endedAtTicks).not.toBeNull()
 })
 
+test('notes that somebody else sends over the same cable meanwhile are told, and only those', async () => {
+  const { transfers, stopped } = bench({ playsOn: true })
+  const heard = async (...names: string[]) => {
+    const sending = transfers.send(order)
+    while (transfers.state.getState().doing !== 'sending' || !transfers.state.getState().trackIds.length)
+      await Promise.resolve()
+    await new Promise((resolve) => setTimeout(resolve, 5))
+    for (const name of names) transfers.onShared(name)
+    stopped()
+    await sending
+    return transfers.state.getState().results[0]!.isMixed
+  }
+  transfers.onShared('Quay')
+  expect(await heard()).toBe(false)
+  expect(await heard('Mole')).toBe(false)
+  expect(await heard('Mole', 'Quay')).toBe(true)
+  expect(await heard()).toBe(false)
+})
+
 test('a second press while one is sent does nothing', async () => {
   const { transfers, done } = bench()
   await Promise.all([transfers.send(order), transfers.send(order)])

@@ -37,6 +37,8 @@ export interface Sent {
     readonly arrived: WhatArrived
     readonly leftOut: ReceiverReport['leftOut']
   }[]
+  /** Somebody else sent notes over the same cable meanwhile: what was written is of both. */
+  readonly isMixed: boolean
   /** Programs that answered in a form that is not known. */
   readonly unknownAnswers: number
   readonly back: CameBack | null
@@ -73,6 +75,8 @@ export function createTransfers(options: {
   const run: { plan: RunningPlan | null } = { plan: null }
   let onEnd: (() => void) | null = null
   let isEnded = false
+  let isMixed = false
+  let sendingTo: string | null = null
   let endPause: (() => void) | null = null
 
   /** Sends parts that go together; resolves when they are over. */
@@ -87,6 +91,8 @@ export function createTransfers(options: {
       order.backOn === null ? null : options.sources.divert(order.backOn, noteOnsInto(heard))
     try {
       state.setState({ doing: 'sending', trackIds: order.trackIds })
+      sendingTo = order.portId
+      isMixed = false
       run.plan = null
       const over = new Promise<void>((resolve) => {
         onEnd = resolve
@@ -109,9 +115,10 @@ export function createTransfers(options: {
         answersTo(project, order, plain, endedAtTicks, beganMs, options.reportsOf),
         endListening && cameBackOf(told, order, startedAtMs, endedAtTicks, heard),
       ])
-      return { trackIds: order.trackIds, endedAtTicks, ...answered, back }
+      return { trackIds: order.trackIds, endedAtTicks, isMixed, ...answered, back }
     } finally {
       onEnd = null
+      sendingTo = null
       endListening?.()
       hearing.transfer(null)
     }
@@ -153,6 +160,10 @@ export function createTransfers(options: {
     end(): void {
       isEnded = true
       endPause?.()
+    },
+    /** Somebody else sends notes over a cable. */
+    onShared(name: string): void {
+      if (sendingTo !== null && cableName(sendingTo) === name) isMixed = true
     },
     onTransport(transport: TransportState): void {
       if (transport.state === 'playing') run.plan = transport

@@ -19,7 +19,7 @@ describe.each(forms)('a stored piece of form %i', (form) => {
 
   test('is whole, fits what is stored today, and is the same when it is stored again', () => {
     expect(aside).toEqual([])
-    expect(misfit(project)).toBeNull()
+    expect(misfit(project, null)).toBeNull()
     expect(takes).toHaveLength(1)
     const again = readProjectFile(writeProjectFile({ project, takes, assets: [], sounds: [] }))
     expect(again.project).toEqual(project)

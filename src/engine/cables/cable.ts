@@ -72,9 +72,11 @@ export class CableWriter {
   private answered = new Set<string>()
   private readonly timer: ReturnType<typeof setInterval>
 
+  /** @param onOthers is told what others write to the same cable; a reader cannot tell whose it is */
   constructor(
     name: string,
     private readonly onReaders: (programs: readonly string[]) => void = () => undefined,
+    onOthers: (events: readonly CableEvent[]) => void = () => undefined,
   ) {
     this.channel = new BroadcastChannel(channelName(name))
     this.channel.onmessage = ({ data }: MessageEvent<CableMessage>) => {
@@ -83,7 +85,10 @@ export class CableWriter {
         if (this.readers.has(data.readerId)) return
         this.readers.set(data.readerId, data.program)
       } else if (data.type === 'readsNoMore') this.readers.delete(data.readerId)
-      else return
+      else {
+        if (data.type === 'events') onOthers(data.events)
+        return
+      }
       this.onReaders([...this.readers.values()])
     }
     this.ask()

@@ -107,11 +107,20 @@ function writerOf(portId: string): CableWriter | null {
   if (name === null) return null
   let writer = writers.get(name)
   if (!writer) {
-    writer = new CableWriter(name, (programs) => toWindow({ type: 'cableReaders', name, programs }))
+    writer = new CableWriter(
+      name,
+      (programs) => toWindow({ type: 'cableReaders', name, programs }),
+      (events) => {
+        if (events.some(isNoteOn)) toWindow({ type: 'cableShared', name })
+      },
+    )
     writers.set(name, writer)
   }
   return writer
 }
+
+const isNoteOn = ({ bytes: [status = 0, , velocity = 0] }: CableEvent) =>
+  (status & 0xf0) === 0x90 && velocity > 0
 
 function toPorts(messages: readonly PortMessage[]): void {
   const forWindow: PortMessage[] = []

@@ -7,7 +7,7 @@ import type { Sent } from '@/state/transfers'
 
 /** What arrived of one sending: as the receiver says it wrote it, and as it came back on an input. */
 export function WhatArrivedTable({
-  sent: { written, unknownAnswers, back, endedAtTicks },
+  sent: { written, unknownAnswers, back, endedAtTicks, isMixed },
   project,
   title,
   isCable,
@@ -24,6 +24,12 @@ export function WhatArrivedTable({
         {title}
         {endedAtTicks !== null && `, ended at ${positionText(meterMap, endedAtTicks)}`}
       </h3>
+      {isMixed && (
+        <p role="status" className="text-live">
+          Another program sent notes over the same cable meanwhile. What is written there is of both, so that
+          the comparison says nothing: send again while nobody else does.
+        </p>
+      )}
       {unknownAnswers > 0 && (
         <p className="text-live">
           {unknownAnswers === 1 ? 'A program' : `${unknownAnswers} programs`} on the cable answered in a form

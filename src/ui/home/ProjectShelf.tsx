@@ -391,7 +391,16 @@ function StorageLine({ projects }: { projects: readonly ProjectSummary[] | null 
           )}
         </>
       )}
-      {kept.isKept && (
+      {kept.keeping === 'being kept' && (
+        <span role="status">
+          The program is being kept for use without a network: closed before that is done, it does not open
+          without one.
+        </span>
+      )}
+      {kept.keeping === 'not kept' && (
+        <span role="status">The program could not be kept in this browser: it opens with a network only.</span>
+      )}
+      {kept.keeping === 'kept' && (
         <>
           <span>The program opens without a network.</span>
           {kept.instruments && (

@@ -85,6 +85,7 @@ test('bytes that are no MIDI are left out and said; what a port sends besides is
   await expect(alert(page)).toContainText('data byte 200; data bytes go up to 127')
   await play(page, long, [0x90, 62, 80], [0x80, 62, 64])
   await page.getByRole('button', { name: 'Keep as a take: 1 note heard' }).click()
+  await expect(page.getByRole('button', { name: /^Undo: .*take/i })).toBeVisible()
   await expect(page.getByTestId('save-state')).toHaveText(' · saved')
   await page.reload()
   await goTo(page, 'Record')

@@ -279,3 +279,17 @@ test('a piece that is left between two parts sends no more; the receiver takes t
   await expect(program.getByTestId('receiver-line')).toHaveCount(20)
   await expect(program.locator('.engraved svg').first()).toBeVisible({ timeout: 60_000 })
 })
+
+test('two pieces that send over one cable at once are both told that the comparison says nothing', async ({
+  page,
+}) => {
+  await receiver(page)
+  const mine = await demoToSend(page)
+  const other = await page.context().newPage()
+  const theirs = await demoToSend(other)
+  for (const live of [theirs, mine]) await live.getByRole('button', { name: 'Send them' }).click()
+  for (const live of [mine, theirs])
+    await expect(live.getByText(/Another program sent notes over the same cable meanwhile/)).toBeVisible({
+      timeout: 90_000,
+    })
+})

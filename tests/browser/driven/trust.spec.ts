@@ -159,6 +159,25 @@ test.describe('without a network', () => {
   })
 })
 
+for (const [what, result, words] of [
+  ['refuses to keep it', () => Promise.reject(new Error('no room')), /could not be kept in this browser/],
+  [
+    'has not kept all of it yet',
+    () =>
+      Promise.resolve({ installing: new EventTarget(), active: null, waiting: null, addEventListener() {} }),
+    /is being kept for use without a network: closed before that is done, it does not open/,
+  ],
+] as const)
+  test(`a browser that ${what}: that is said on the shelf`, async ({ page }) => {
+    await page.addInitScript(`
+      const register = ${result}
+      ServiceWorkerContainer.prototype.register = register
+      Object.defineProperty(ServiceWorkerContainer.prototype, 'ready', { get: () => new Promise(() => {}) })`)
+    await page.goto('/')
+    await expect(page.getByText(words)).toBeVisible()
+    await expect(page.getByText('The program opens without a network.')).toHaveCount(0)
+  })
+
 test('the browser can keep the program: a manifest with icons that are there', async ({ page, request }) => {
   await page.goto('/')
   const manifest = await (await request.get('/manifest.webmanifest')).json()

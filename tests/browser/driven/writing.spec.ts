@@ -3,7 +3,7 @@ import type { Page } from '@playwright/test'
 import { readMidiFile } from '../../../src/core/midi/standardMidiFile/read'
 import { writeMidiFile } from '../../../src/core/midi/standardMidiFile/write'
 import { expect, test } from '../fixtures'
-import { bringIn, deliveredMusicXml, expectEveryFileProved, goTo, openDemo, savedFile } from '../helpers'
+import { bringIn, deliveredMusicXml, expectEveryFileProved, goTo, savedFile } from '../helpers'
 
 /** A piano, ten bars: four quarters a bar above, with a black key and one key twice in each, and a whole note below. */
 function pianoFile(): Uint8Array {
@@ -194,36 +194,6 @@ test('a change that no longer fits is listed, stays, and is taken back by a pres
   const xml = await deliveredMusicXml(page)
   expect(xml).toContain('<harmony>')
   expect(xml).toContain('like a buoy')
-})
-
-test('what is recorded appears on the page while the stand-ins play, and is read with the rest when it is a take', async ({
-  page,
-}) => {
-  await openDemo(page)
-  await goTo(page, 'Score')
-  const revision = () => page.getByTestId('page').getAttribute('data-revision').then(Number)
-  await expect.poll(revision).toBeGreaterThan(0)
-  await page.getByRole('button', { name: 'Record', exact: true }).click()
-  const live = page.getByRole('region', { name: 'Being played' })
-  const lines = live.getByTestId('live-line')
-  await expect(lines.first().locator('g.note').first()).toBeVisible({ timeout: 20_000 })
-  // The bar that is played has its notes at once: more come, in the same line.
-  const heads = () => lines.first().locator('g.note').count()
-  const before = await heads()
-  await expect.poll(heads, { timeout: 20_000 }).toBeGreaterThan(before)
-  // Both staves of the piano, by the split, beside the flute and the harp.
-  await expect
-    .poll(() => lines.first().locator('g.measure').first().locator('g.staff').count(), { timeout: 20_000 })
-    .toBe(4)
-  await expect(lines).toHaveCount(2, { timeout: 30_000 })
-  await expect(lines.first()).toHaveAttribute('aria-label', 'Bars 1 to 4, being played')
-  const shown = await revision()
-  await page.getByRole('button', { name: 'Stop', exact: true }).click()
-  await expect(live).toBeHidden()
-  await expect.poll(revision, { timeout: 20_000 }).toBeGreaterThan(shown)
-  // What was there is there: the earlier take is a clip of its track still.
-  await goTo(page, 'Record')
-  await expect(page.getByText('Take 2').first()).toBeVisible()
 })
 
 test('the piece is heard as it was played or as it is written, and so are its MIDI files; one part before the others', async ({

@@ -21,7 +21,7 @@ writeFileSync(
   ),
 )
 
-test.use({ launchOptions: fakeDevice(file) })
+test.use({ launchOptions: fakeDevice(file), permissions: ['microphone'] })
 
 test('chords played into a microphone are recorded as sound, and read from it afterwards', async ({
   page,
