@@ -47,33 +47,6 @@ test('another tab plays over a cable: each channel takes a seat and is recorded 
   await expect(seats.filter({ hasText: /(^|[^A-Za-z])[A-G][♯♭]?\d/ })).toHaveCount(0)
 })
 
-test('the receiver shows what a track sends, channel and clock, and no note hangs after stop', async ({
-  page,
-}) => {
-  await openDemo(page)
-  const receiver = await open(page, 'receiver')
-  await page.bringToFront()
-  await page.getByRole('button', { name: 'Ways of Benno’s piano' }).click()
-  await page.getByLabel('also sends to').selectOption({ label: 'cable Quayside' })
-  await page.getByLabel('on channel').selectOption('9')
-  await page.getByText('Clock', { exact: true }).click()
-  await page.getByRole('checkbox', { name: 'cable Quayside' }).check()
-  await expect(page.getByText('Every player reaches a track of their own.')).toBeVisible()
-  await page.getByRole('button', { name: 'Play', exact: true }).click()
-  await expect(receiver.getByTestId('receiver-clock')).toContainText(/clock runs at 9[12]\.\d/, {
-    timeout: 15_000,
-  })
-  await expect(receiver.getByRole('row').nth(1)).toContainText('9')
-  await page.getByRole('button', { name: 'Stop', exact: true }).click()
-  await expect(receiver.getByTestId('receiver-total')).toContainText('none sounds now')
-  await expect(receiver.getByTestId('receiver-clock')).toContainText('clock stopped')
-  // The reader is gone: the cable is read by nobody, which is said.
-  await receiver.close()
-  await expect(page.getByRole('list', { name: 'Remarks on the wiring' })).toContainText(
-    'Nobody reads the cable “Quayside”.',
-  )
-})
-
 test('what this piece sends over a cable is printed at once, and its sender rests', async ({ page }) => {
   await openDemo(page)
   await page.getByText('Cables', { exact: true }).click()

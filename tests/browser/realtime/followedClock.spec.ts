@@ -45,3 +45,32 @@ test('this tab follows a clock from another one: it plays and stops with it, and
   await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible()
   await expect(page.getByText('waits for a clock')).toBeVisible()
 })
+
+test('the receiver shows what a track sends, channel and clock, and no note hangs after stop', async ({
+  page,
+}) => {
+  await openDemo(page)
+  const receiver = await page.context().newPage()
+  await receiver.goto('/programs/receiver?cable=Quayside')
+  await expect(receiver.getByLabel('cable', { exact: true })).toHaveValue('Quayside')
+  await page.bringToFront()
+  await page.getByRole('button', { name: 'Ways of Benno’s piano' }).click()
+  await page.getByLabel('also sends to').selectOption({ label: 'cable Quayside' })
+  await page.getByLabel('on channel').selectOption('9')
+  await page.getByText('Clock', { exact: true }).click()
+  await page.getByRole('checkbox', { name: 'cable Quayside' }).check()
+  await expect(page.getByText('Every player reaches a track of their own.')).toBeVisible()
+  await page.getByRole('button', { name: 'Play', exact: true }).click()
+  await expect(receiver.getByTestId('receiver-clock')).toContainText(/clock runs at 9[12]\.\d/, {
+    timeout: 15_000,
+  })
+  await expect(receiver.getByRole('row').nth(1)).toContainText('9')
+  await page.getByRole('button', { name: 'Stop', exact: true }).click()
+  await expect(receiver.getByTestId('receiver-total')).toContainText('none sounds now')
+  await expect(receiver.getByTestId('receiver-clock')).toContainText('clock stopped')
+  // The reader is gone: the cable is read by nobody, which is said.
+  await receiver.close()
+  await expect(page.getByRole('list', { name: 'Remarks on the wiring' })).toContainText(
+    'Nobody reads the cable “Quayside”.',
+  )
+})
