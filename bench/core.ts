@@ -19,7 +19,7 @@ import { Engine } from '../src/engine/transport/engine'
 import { emptySetup } from '../src/engine/transport/engineNow'
 import { engineTrack } from '../src/engine/transport/engineTrack.testing'
 import { effectFigures } from './effects'
-import { atMost, type Figure, median } from './figure'
+import { atMost, type Figure, median, workAtMost } from './figure'
 import { denseFile, performedPiece, repeatedLines, tenMinutesPlayedFreely } from './pieces'
 
 const identity = { id: 'bench', name: 'Bench', nowMs: 0 }
@@ -61,26 +61,26 @@ export async function coreFigures(): Promise<Figure[]> {
     takeApart(lines, { by: 'voice', voices: 'found' }, 0.08)
   })
   return [
-    atMost(
+    workAtMost(
       'separate 10,000 notes of four lines by voice, their number found too (no thread between)',
       apart,
       'ms',
       1000,
     ),
-    atMost('import and split by channel, 100,000 notes', split, 'ms', 500),
-    atMost(
+    workAtMost('import and split by channel, 100,000 notes', split, 'ms', 500),
+    workAtMost(
       `performance to MusicXML, scaled to 10,000 notes from ${piece.notes}`,
       written * perTenThousand,
       'ms',
       1000,
     ),
-    atMost(
+    workAtMost(
       `performance to MusicXML with everything on, hands followed too, scaled to 10,000 notes from ${piece.notes}`,
       everything * perTenThousand,
       'ms',
       1500,
     ),
-    atMost(
+    workAtMost(
       `beats and bars of a free performance of ten minutes (${free.length} notes; no thread between)`,
       barred,
       'ms',
@@ -239,7 +239,7 @@ async function renderedLanes(): Promise<Figure> {
   }
   engine.receive({ type: 'generators', generators: [generator] })
   const hits = Array.from({ length: 32 }, (_, index) => index * 15_120)
-  return atMost(
+  return workAtMost(
     `scheduled output of 16 generator lanes against the grid, from rendered audio, simulated clock: differences between ${hits.length} hits`,
     play(31, hits).spreadMs,
     'ms',

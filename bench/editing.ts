@@ -1,6 +1,6 @@
 import { writeMidiFile } from '../src/core/midi/standardMidiFile/write'
 import { bringIn, openPage, withBrowser } from './browser'
-import { atMost, type Figure, median } from './figure'
+import { type Figure, median, workAtMost } from './figure'
 import { denseFile, repeatedLines } from './pieces'
 
 /** Every operation on 100,000 selected notes and its undo, from the press to what is drawn; and taking 10,000 notes apart. */
@@ -40,13 +40,13 @@ export async function editingFigures(): Promise<Figure[]> {
     const separated = await separate()
     return [
       ...separated,
-      atMost(
+      workAtMost(
         `an edit of 100,000 selected notes, from the press to drawn (worst of ${figures.length} operations: ${slowest.name}; median ${middle(figures.map(({ editMs }) => editMs))} ms)`,
         slowest.editMs,
         'ms',
         150,
       ),
-      atMost(
+      workAtMost(
         `undo of it, from the press to drawn (worst of ${figures.length}: ${slowestUndo.name}; median ${middle(figures.map(({ undoMs }) => undoMs))} ms)`,
         slowestUndo.undoMs,
         'ms',
@@ -113,7 +113,7 @@ async function separate(): Promise<Figure[]> {
       )
     })
   return [
-    atMost(
+    workAtMost(
       `separate 10,000 notes by voice in a thread, from the press to the parts shown, the first time in a page (worst of ${times.length}; median ${median(times).toFixed(0)} ms)`,
       Math.max(...times),
       'ms',

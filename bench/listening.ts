@@ -16,7 +16,7 @@ import { resample } from '@/core/sound/resample'
 import { writeWav } from '@/core/sound/wav'
 import { TempoMap } from '@/core/time/tempoMap'
 import { address, type BenchWindow, openPage, rendererMegabytes, withBrowser } from './browser'
-import { atLeast, atMost, type Figure, percentile } from './figure'
+import { atMost, type Figure, percentile, workAtLeast, workAtMost } from './figure'
 
 const sampleRate = 44_100
 const a2 = 45
@@ -41,7 +41,7 @@ export async function readingChords(): Promise<Figure[]> {
     await reading.getByTestId('heard-notes').waitFor({ timeout: 280_000 })
     const tookSeconds = (performance.now() - start) / 1000
     return [
-      atLeast(
+      workAtLeast(
         `reading ${Math.round(seconds)} s of recorded chords in the browser, from the press to the notes: times real time`,
         seconds / tookSeconds,
         '×',
@@ -68,7 +68,7 @@ export async function soundToSynthesiser(): Promise<Figure[]> {
     await page.waitForFunction(() => 'unbrokenSession' in globalThis)
     await page.evaluate(() => (globalThis as BenchWindow).unbrokenSession.startAudio())
     const delaysMs: number[] = []
-    let notes = 0
+    let [notes, unheard] = [0, 0]
     for (const player of soundingPlayers) {
       const tempoMap = new TempoMap([{ tick: 0, tempoBpm }])
       const tones = performSounding(player, tempoMap, 0).filter(({ timeMs }) => timeMs < playedSeconds * 1000)
@@ -124,12 +124,14 @@ export async function soundToSynthesiser(): Promise<Figure[]> {
         const known = arrived.keys.find(
           ({ key, epochMs }) => key === tone.key && epochMs > onsetMs - 30 && epochMs < onsetMs + 250,
         )
-        if (known) delaysMs.push(known.epochMs - onsetMs)
+        // What never came is as late as was waited for it.
+        delaysMs.push(known ? known.epochMs - onsetMs : 250)
+        if (!known) unheard++
       }
     }
     return [
       atMost(
-        `onset in the sound to note at the synthesiser, above A2, three sounding stand-ins, from the device's buffer with the onset in it: 95th percentile of ${delaysMs.length} (${notes} played; median ${Math.round(percentile(delaysMs, 0.5))} ms)`,
+        `onset in the sound to note at the synthesiser, above A2, three sounding stand-ins, from the device's buffer with the onset in it: 95th percentile of ${notes} played (${unheard} not heard, counted as 250 ms; median ${Math.round(percentile(delaysMs, 0.5))} ms)`,
         percentile(delaysMs, 0.95),
         'ms',
         35,
@@ -248,6 +250,7 @@ export function followedLines(): Figure[] {
   const delaysMs: number[] = []
   let tookMs = 0
   let lastsMs = 0
+  let unheard = 0
   for (const [program, lowKey, highKey, preset] of players) {
     const notes = lineByChance(program * 13 + 5, 60, { ...usualManner, lowKey, highKey })
     const sound = resample(playedBySampler(notes, program), sampleRate, listeningRate)
@@ -263,21 +266,26 @@ export function followedLines(): Figure[] {
     const heard = notesOfFollowed([...events, ...follower.end()])
     const { missed } = compareNotes(notes, heard)
     for (const note of notes) {
-      if (missed.includes(note) || note.key <= a2) continue
+      if (note.key <= a2) continue
       const known = heard.find(
         ({ key, onsetMs }) => key === note.key && Math.abs(onsetMs - note.onsetMs) <= 50,
       )
-      if (known) delaysMs.push(known.timeMs - note.onsetMs)
+      // What is missed is as late as an onset may be told and still be this note's.
+      if (known && !missed.includes(note)) delaysMs.push(known.timeMs - note.onsetMs)
+      else {
+        delaysMs.push(250)
+        unheard++
+      }
     }
   }
   return [
     atMost(
-      `line follower without a browser, from the onset in the score to the note, 95th percentile of ${delaysMs.length} above A2 (median ${Math.round(percentile(delaysMs, 0.5))} ms)`,
+      `line follower without a browser, from the onset in the score to the note, 95th percentile of ${delaysMs.length} above A2 (${unheard} missed, counted as 250 ms; median ${Math.round(percentile(delaysMs, 0.5))} ms)`,
       percentile(delaysMs, 0.95),
       'ms',
       35,
     ),
-    atMost(
+    workAtMost(
       'processor time of one line follower, without a browser',
       (100 * tookMs) / lastsMs,
       '% of a core',

@@ -1,5 +1,5 @@
 import { bringIn, openPage, withBrowser } from './browser'
-import { atMost, type Figure } from './figure'
+import { type Figure, workAtMost } from './figure'
 import { performedPiece } from './pieces'
 
 /** A score of 300 bars and its eight parts: from the press to the PDF, threads and fonts loaded for the first time. */
@@ -14,7 +14,7 @@ export async function printedPages(): Promise<Figure[]> {
     await paper.getByRole('button', { name: 'Save as PDF' }).waitFor({ timeout: 280_000 })
     const tookMs = performance.now() - start
     return [
-      atMost(
+      workAtMost(
         `PDF of a score and its eight parts, 300 bars (${piece.notes} notes), from the press to the pages`,
         tookMs / 1000,
         's',

@@ -1,66 +1,113 @@
 import { spawnSync } from 'node:child_process'
-import { browserFigures } from './browser'
+import { capture, drawing, engraving, keyboardToSynth, liveBars, withServer } from './browser'
 import { coreFigures, notationFiles } from './core'
 import { delivery } from './delivery'
 import { editingFigures } from './editing'
 import { typedNotes } from './effects'
 import { followedClock, fourPorts, longTake, monitoring, sentClock } from './ensemble'
-import type { Figure } from './figure'
+import { type Figure, judged } from './figure'
 import { heardOnsets } from './heard'
 import { followedLines, keptHour, readingChords, soundToSynthesiser } from './listening'
+import { type MeasuredGroup, writePerformancePage } from './performancePage'
 import { printedPages } from './printing'
 import { soundFiles } from './soundFiles'
 import { liveTransfer } from './transfer'
+import { usualYardstickMs, yardstickMs } from './yardstick'
 
+/** Figures that are measured together. */
+interface Group {
+  readonly name: string
+  /** What is measured, and where: a heading of the page of figures. */
+  readonly what: string
+  readonly isInBrowser: boolean
+  measure(): Figure[] | Promise<Figure[]>
+}
+
+const inNode = (name: string, what: string, measure: Group['measure']): Group => ({
+  name,
+  what,
+  isInBrowser: false,
+  measure,
+})
+const inBrowser = (name: string, what: string, measure: Group['measure']): Group => ({
+  name,
+  what,
+  isInBrowser: true,
+  measure,
+})
+
+const groups: readonly Group[] = [
+  inNode('files', 'Files of notation, read in Node.js for the first time', notationFiles),
+  inNode('core', 'The core and the engine in Node.js, without a browser', async () => [
+    ...(await coreFigures()),
+    ...followedClock(),
+  ]),
+  inBrowser('page', 'The page in the browser', engraving),
+  inBrowser('capture', 'Sixteen channels through a simulated MIDI port', capture),
+  inBrowser('live', 'Bars that are shown while they are played', liveBars),
+  inBrowser('keyboard', 'A key of the computer keyboard', keyboardToSynth),
+  inBrowser('drawing', 'A hundred thousand notes on the screen', drawing),
+  inBrowser('ports', 'Four ports at once', fourPorts),
+  inBrowser('monitoring', 'Monitoring under load, over cables', monitoring),
+  inBrowser('clock', 'Clock that is sent', sentClock),
+  inBrowser('long', 'A take of two hours', longTake),
+  inBrowser('typed', 'Typed music', typedNotes),
+  inBrowser('heard', 'What leaves the synthesiser in the browser, sample by sample', heardOnsets),
+  inBrowser('editing', 'Edits of a hundred thousand notes', editingFigures),
+  inBrowser('printing', 'Pages', printedPages),
+  inBrowser('sound', 'Sound files', soundFiles),
+  inBrowser('transfer', 'Live into a receiver over a cable', liveTransfer),
+  inBrowser('delivery', 'Files of notation out', delivery),
+  inBrowser('listening', 'Sound in', async () => [
+    ...(await soundToSynthesiser()),
+    ...followedLines(),
+    ...(await readingChords()),
+  ]),
+  inBrowser('kept', 'Kept sound', keptHour),
+]
+
+const say = (text: string) => process.stderr.write(`${text}\n`)
+
+/** Options: --json, --only=GROUP, --write (the page of figures and its data are written anew; all groups are measured then). */
 async function main() {
-  const isJson = process.argv.includes('--json')
-  const say = (text: string) => process.stderr.write(`${text}\n`)
-  say('Core…')
-  const only = process.argv.find((word) => word.startsWith('--only='))
-  const isCore = only === '--only=core'
-  const isFiles = only === '--only=files'
-  const figures: Figure[] = []
-  if (!only || isFiles) figures.push(...(await notationFiles()))
-  if (!only || isCore) figures.push(...(await coreFigures()), ...followedClock())
-  if (!isCore && !isFiles) figures.push(...(await inBrowser(say)))
+  const options = process.argv.slice(2)
+  const only = options.find((word) => word.startsWith('--only='))?.slice('--only='.length)
+  const unknown = options.find((word) => !/^--(json|write|only=.*)$/.test(word))
+  if (unknown) throw new Error(`There is no option "${unknown}"; there are --json, --write and --only=GROUP`)
+  const asked = groups.filter(({ name }) => only === undefined || name === only)
+  if (asked.length === 0)
+    throw new Error(`There is no group "${only}"; there are ${groups.map(({ name }) => name).join(', ')}`)
+  const isWritten = options.includes('--write')
+  if (isWritten && only !== undefined) throw new Error('--write measures all groups')
 
-  if (isJson) process.stdout.write(`${JSON.stringify(figures, null, 2)}\n`)
+  const measured: MeasuredGroup[] = []
+  const measure = async ({ name, what, measure }: Group) => {
+    say(`${name}…`)
+    const beforeMs = yardstickMs()
+    const figures = await measure()
+    const slowness = (beforeMs + yardstickMs()) / 2 / usualYardstickMs
+    measured.push({ name, what, slowness, figures: figures.map((figure) => judged(figure, slowness)) })
+  }
+  for (const group of asked) if (!group.isInBrowser) await measure(group)
+  const pages = asked.filter(({ isInBrowser }) => isInBrowser)
+  if (pages.length > 0) {
+    say('Building…')
+    const built = spawnSync('npm', ['run', '--silent', 'build'], { stdio: ['ignore', 'ignore', 'inherit'] })
+    if (built.status !== 0) throw new Error('The build failed')
+    await withServer(async () => {
+      for (const group of pages) await measure(group)
+    })
+  }
+
+  const figures = measured.flatMap((group) => group.figures)
+  if (options.includes('--json')) process.stdout.write(`${JSON.stringify(figures, null, 2)}\n`)
   else
     for (const { name, value, unit, target, ok } of figures)
       process.stdout.write(`${ok ? '✓' : '✗'} ${name}: ${value} ${unit} (${target})\n`)
+  if (isWritten) writePerformancePage(measured)
   const missed = figures.filter(({ ok }) => !ok).length
   if (missed > 0) say(`${missed} of ${figures.length} figures miss their target`)
   process.exitCode = missed > 0 ? 1 : 0
-}
-
-async function inBrowser(say: (text: string) => void): Promise<Figure[]> {
-  say('Building…')
-  const built = spawnSync('npm', ['run', '--silent', 'build'], { stdio: ['ignore', 'ignore', 'inherit'] })
-  if (built.status !== 0) throw new Error('The build failed')
-  say('Browser…')
-  return browserFigures(say, [
-    ['ports', fourPorts],
-    ['monitoring', monitoring],
-    ['clock', sentClock],
-    ['long', longTake],
-    ['typed', typedNotes],
-    ['heard', heardOnsets],
-    ['editing', editingFigures],
-    ['printing', printedPages],
-    ['sound', soundFiles],
-    ['transfer', liveTransfer],
-    ['delivery', delivery],
-    ['kept', keptHour],
-    [
-      'listening',
-      async () => [
-        ...(await soundToSynthesiser()),
-        ...followedLines(),
-        ...(await readingChords()),
-        ...(await keptHour()),
-      ],
-    ],
-  ])
 }
 
 main().catch((error) => {

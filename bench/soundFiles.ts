@@ -1,5 +1,5 @@
 import { type BenchWindow, bringIn, openPage, withBrowser } from './browser'
-import { atLeast, type Figure } from './figure'
+import { type Figure, workAtLeast } from './figure'
 import { performedPiece } from './pieces'
 
 /** Five minutes at 100 quarters a minute. */
@@ -21,7 +21,7 @@ export async function soundFiles(): Promise<Figure[]> {
       () => (globalThis as BenchWindow).unbrokenSession.soundFiles.state.getState().rendered!.seconds,
     )
     return [
-      atLeast(
+      workAtLeast(
         `WAV of a piece of ${Math.round(seconds)} s with eight parts (${piece.notes} notes), from the press to the file: times real time`,
         seconds / tookSeconds,
         '×',

@@ -18,13 +18,16 @@ export function runAlongside(command, args) {
   })
 }
 
+/** What an installer says goes to standard error: a command's own output is what it was asked for. */
+const aside = { stdio: ['inherit', 2, 2] }
+
 /** Installs the packages when they are missing or older than the lock file. */
 export function installPackages() {
   const stamp = 'node_modules/.package-lock.json'
   const isCurrent = existsSync(stamp) && statSync(stamp).mtimeMs >= statSync('package-lock.json').mtimeMs
   if (isCurrent) return
-  process.stdout.write('Installing packages…\n')
-  if (run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']) !== 0) process.exit(1)
+  process.stderr.write('Installing packages…\n')
+  if (run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], aside) !== 0) process.exit(1)
 }
 
 /**
@@ -58,8 +61,8 @@ export function installForTests() {
     existsSync('/etc/os-release') && /debian|ubuntu/i.test(readFileSync('/etc/os-release', 'utf8'))
   if (isDebian && process.getuid?.() === 0) {
     const names = missing().map(([name]) => name)
-    process.stdout.write(`Installing ${names.join(', ')}…\n`)
-    const environment = { env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } }
+    process.stderr.write(`Installing ${names.join(', ')}…\n`)
+    const environment = { ...aside, env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } }
     const install = (...names) =>
       run('apt-get', ['-qq', 'install', '-y', '--no-install-recommends', ...names], environment)
     run('apt-get', ['-qq', 'update'], environment)

@@ -1,0 +1,67 @@
+import { execFileSync } from 'node:child_process'
+import { readFileSync, writeFileSync } from 'node:fs'
+import { cpus, totalmem } from 'node:os'
+import { browserToDrive } from '../tests/chromium.mjs'
+import type { Figure } from './figure'
+
+/** Figures of a group, with how slow the machine was in those minutes: the yardstick against the usual one. */
+export interface MeasuredGroup {
+  readonly name: string
+  readonly what: string
+  readonly slowness: number
+  readonly figures: readonly Figure[]
+}
+
+/** Of one whole run. */
+interface Run {
+  readonly date: string
+  readonly commit: string
+  readonly machine: string
+  readonly groups: readonly MeasuredGroup[]
+}
+
+const data = 'docs/figures.json'
+const page = 'docs/performance.md'
+
+/** Keeps the figures of a whole run in the repository, and writes the page that shows them. */
+export function writePerformancePage(groups: readonly MeasuredGroup[]): void {
+  const git = (...words: string[]) => execFileSync('git', words, { encoding: 'utf8' }).trim()
+  const isClean = git('status', '--porcelain') === ''
+  const browser = execFileSync(browserToDrive()!, ['--version'], { encoding: 'utf8' }).trim()
+  const [processor] = cpus()
+  const run: Run = {
+    date: new Date().toISOString().slice(0, 16).replace('T', ' '),
+    commit: `${git('rev-parse', '--short', 'HEAD')}${isClean ? '' : ', and what was not committed yet'}`,
+    machine: `${cpus().length} cores (${processor!.model}), ${Math.round(totalmem() / 2 ** 30)} GB, Node.js ${process.version}, ${browser}`,
+    groups,
+  }
+  writeFileSync(data, `${JSON.stringify(run, null, 2)}\n`)
+  writeFileSync(page, pageOf(JSON.parse(readFileSync(data, 'utf8'))))
+}
+
+function pageOf({ date, commit, machine, groups }: Run): string {
+  const all = groups.flatMap(({ figures }) => figures)
+  const missed = all.filter(({ ok }) => !ok).length
+  const rows = groups.flatMap(({ name, what, slowness, figures }) => [
+    `| **${what}** (\`--only=${name}\`; yardstick ${slowness.toFixed(2)}) | | | |`,
+    ...figures.map(
+      ({ name, value, unit, target, ok }) =>
+        `| ${name.replaceAll('|', '\\|')} | ${value}${ok ? '' : ' ✗'} | ${unit} | ${target} |`,
+    ),
+  ])
+  return `# Performance
+
+Written by \`npm run bench -- --write\` from one whole run; do not edit. The same figures as data: [figures.json](figures.json).
+How exact the readings are is on [a page of its own](reports.md).
+
+Measured on ${date} UTC at commit ${commit}, on a virtual machine with ${machine}, without a graphics processor. ${missed === 0 ? 'Every figure reaches its target' : `${missed} of ${all.length} figures miss their target (✗)`}.
+
+**The yardstick** is a fixed piece of work (\`bench/yardstick.ts\`), done before and after each group: 1 is the machine that limits were
+set on, 2 is half as fast. The machine is shared, and its speed was seen to change by a factor of two within an hour. What a processor
+works at is judged by its limit times the yardstick; what has a limit of its own (a stamp, a sample, a moment that is due) by that alone.
+
+| figure | value | unit | target |
+|---|---|---|---|
+${rows.join('\n')}
+`
+}
