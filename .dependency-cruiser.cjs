@@ -11,21 +11,7 @@ for (const [index, layer] of layers.entries()) {
       to: { path: `^src/(${above.join('|')}|cli)/` },
     })
 }
-/** Folders of the core from the ground up: each imports only from rows above its own. */
-const coreRows = [
-  ['border', 'text', 'ledger'],
-  ['sound'],
-  ['time'],
-  ['event', 'midi'],
-  ['beats', 'separation', 'pitch'],
-  ['effects', 'notation', 'pages'],
-  ['editing', 'generators', 'routing', 'programs'],
-  ['capture'],
-  ['project'],
-  ['wiring'],
-  ['formats', 'demo'],
-  ['proof'],
-]
+const coreRows = require('./tools/layers/coreRows.cjs').map((row) => Object.keys(row))
 for (const [index, row] of coreRows.entries())
   for (const folder of row) {
     const beneath = coreRows.slice(0, index).flat()

@@ -4,8 +4,8 @@ import { freeScores, inventedForTwoHands } from '../src/core/beats/freeMusic.tes
 import { type FreeMusic, momentsF1, playFreely } from '../src/core/beats/freePlayer.testing'
 
 /**
- * How well beats and bars are found in what was played without a click (F1 within 70 ms), on published scores and invented pieces that
- * nothing was fitted on, by a player whose tempo is a curve of its own.
+ * How well beats and bars are found in what was played without a click (F1 within 70 ms), on published scores and invented pieces (two
+ * settings were chosen with the published ones in view, no weight was fitted on any), by a player whose tempo is a curve of its own.
  */
 
 interface Piece {

@@ -1,4 +1,5 @@
 import { performFile } from '@/core/capture/filePlayer'
+import { oneStrokeAtATime } from '@/core/capture/oneStrokeAtATime'
 import { alongTheClick, performedPasses } from '@/core/capture/performedPasses'
 import { type PerformedMessage, performPart } from '@/core/capture/performer'
 import { performStandIn, seatedStandIns, standInPlayers, standInPorts } from '@/core/demo/harbourEvening'
@@ -252,10 +253,9 @@ export function createSources(tell: SourceListeners) {
     for (const { portId, parts } of tell.files.seated(project))
       add(portId, performFile(parts, tempoMap, fromTicks))
     for (const [portId, messages] of byPort)
-      playedPorts.get(portId)?.perform(
-        startMs,
-        messages.sort((a, b) => a.timeMs - b.timeMs),
-      )
+      playedPorts
+        .get(portId)
+        ?.perform(startMs, oneStrokeAtATime(messages.sort((a, b) => a.timeMs - b.timeMs)))
   }
 
   /** Ports that somebody else listens to for a while. */

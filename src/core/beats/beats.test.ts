@@ -22,13 +22,15 @@ function exactness(music: readonly FreeMusic[], seeds: readonly number[]) {
 }
 
 describe('beats and bars of what was played without a click', () => {
-  // Measure and tolerance: S. Dixon, 2001. Scores: in the public domain, by the composers named with them; none was fitted on.
+  // Measure and tolerance: S. Dixon, 2001. Scores: in the public domain, by the composers named with them. No weight was fitted on them;
+  // two settings (how much beats are trusted together, what a piece costs that does not end on its tonic) were chosen with them in view.
   test('published scores, and two hands in three and four, with and without a pickup', () => {
     const invented = [3, 4].flatMap((beats) =>
       [1, 2, 3, 4, 5].map((seed) => inventedForTwoHands(beats as 3 | 4, seed * 97, 24, seed % 2)),
     )
     const published = exactness(freeScores, [1])
     expect(published.beats).toBeGreaterThan(0.92)
+    expect(published.barLines).toBeGreaterThan(0.8)
     const all = exactness([...freeScores, ...invented], [2])
     expect(all.beats).toBeGreaterThan(0.92)
     expect(all.barLines).toBeGreaterThan(0.8)

@@ -40,6 +40,7 @@ import {
   packProject,
   type Start,
 } from './projectActions'
+import { ReadingStatus } from './ReadingStatus'
 
 /** The shelf itself comes first. */
 const preparedAfterMs = 400
@@ -54,6 +55,8 @@ export function ProjectShelf() {
     undo?: () => Promise<void>
   } | null>(null)
   const [isBusy, setIsBusy] = useState(false)
+  /** The file that is being read. */
+  const [reading, setReading] = useState<string | null>(null)
   /** Recordings that are read one after the other. */
   const [toRead, setToRead] = useState<readonly { readonly id: string; readonly file: File }[]>([])
   const [templates, setTemplates] = useState<readonly Template[]>([])
@@ -139,6 +142,7 @@ export function ProjectShelf() {
       const problems: string[] = []
       for (const file of files)
         try {
+          setReading(file.name)
           const { project, warnings } = await bringIn(computing, file)
           if (warnings.length > 0)
             sessionStorage.setItem(`notice ${project.id}`, `Brought in, with remarks: ${someOf(warnings)}`)
@@ -146,6 +150,8 @@ export function ProjectShelf() {
         } catch (error) {
           if (files.length === 1) throw error
           problems.push(`“${file.name}”: ${error instanceof Error ? error.message : String(error)}`)
+        } finally {
+          setReading(null)
         }
       if (problems.length > 0) {
         await refresh()
@@ -240,6 +246,7 @@ export function ProjectShelf() {
           )}
         </div>
       )}
+      {reading !== null && <ReadingStatus key={reading} fileName={reading} onStop={computing.stop} />}
       {message && (
         <div
           role={message.isProblem ? 'alert' : 'status'}
@@ -398,7 +405,9 @@ function StorageLine({ projects }: { projects: readonly ProjectSummary[] | null 
         </span>
       )}
       {kept.keeping === 'not kept' && (
-        <span role="status">The program could not be kept in this browser: it opens with a network only.</span>
+        <span role="status">
+          The program could not be kept in this browser: it opens with a network only.
+        </span>
       )}
       {kept.keeping === 'kept' && (
         <>

@@ -49,25 +49,22 @@ export interface BroughtIn {
 /** Brings in a file of any kind that is known, by what is in it. */
 export async function bringIn(computing: Computing, file: File): Promise<BroughtIn> {
   const bytes = new Uint8Array(await file.arrayBuffer())
-  return computing.run(async (compute) => {
-    const id = newProjectId()
-    const name = withoutEnding(file.name) || 'From a file'
-    const { project, takes, assets, sounds, aside, warnings } = await compute.open(bytes, {
-      id,
-      name,
-      nowMs: Date.now(),
-    })
-    const own = { ...project, id }
-    for (const asset of assets) await putAsset(id, asset.assetId, asset.bytes)
-    for (const { outline, flac } of sounds) await keptSounds.put(id, outline, flac)
-    for (const { takeSerial, events } of takes) {
-      const info = own.takes.find((take) => take.serial === takeSerial)
-      if (info) await journal.put(journalTakeOf(id, info), events)
-    }
-    if (aside.length > 0) await keepAside(id, aside, Date.now())
-    await saveProject(own, new Map(), Date.now())
-    return { project: own, warnings }
-  })
+  const id = newProjectId()
+  const name = withoutEnding(file.name) || 'From a file'
+  // It can be stopped while it is read; what is read is stored whole.
+  const { project, takes, assets, sounds, aside, warnings } = await computing.run((compute) =>
+    compute.open(bytes, { id, name, nowMs: Date.now() }),
+  )
+  const own = { ...project, id }
+  for (const asset of assets) await putAsset(id, asset.assetId, asset.bytes)
+  for (const { outline, flac } of sounds) await keptSounds.put(id, outline, flac)
+  for (const { takeSerial, events } of takes) {
+    const info = own.takes.find((take) => take.serial === takeSerial)
+    if (info) await journal.put(journalTakeOf(id, info), events)
+  }
+  if (aside.length > 0) await keepAside(id, aside, Date.now())
+  await saveProject(own, new Map(), Date.now())
+  return { project: own, warnings }
 }
 
 /** A file's name as the name of a piece. */

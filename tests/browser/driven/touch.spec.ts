@@ -1,3 +1,4 @@
+import AxeBuilder from '@axe-core/playwright'
 import { expect, type Page, testByItself as test } from '../fixtures'
 import { goTo, openDemo } from '../helpers'
 
@@ -47,4 +48,36 @@ test('two fingers scroll and zoom the roll, and no note is moved by that', async
   await twoFingers(page, /^Notes of/, [400, 500], [250, 350])
   expect(await positionAt(page, 460)).toBeGreaterThan(closer)
   await expect(page.getByRole('button', { name: /[Uu]ndo/ }).first()).toBeDisabled()
+})
+
+const steps = ['Players', 'Record', 'Effects', 'Tracks', 'Score', 'Deliver'] as const
+
+/** What a rule of WCAG finds wrong in every step of the work. */
+async function foundIn(page: Page, rule: string): Promise<string[]> {
+  const found: string[] = []
+  await openDemo(page)
+  for (const step of steps) {
+    await goTo(page, step)
+    if (step === 'Score') await expect(page.locator('.engraved g.note').first()).toBeVisible()
+    const { violations } = await new AxeBuilder({ page }).withRules([rule]).analyze()
+    for (const { nodes } of violations)
+      found.push(...nodes.map(({ html }) => `${step}: ${html.slice(0, 160)}`))
+  }
+  return found
+}
+
+test.describe('on a phone', () => {
+  test.use({ viewport: { width: 390, height: 844 }, isMobile: true })
+
+  test('whatever is pressed is 24 pixels wide and high, or has as much room', async ({ page }) => {
+    expect(await foundIn(page, 'target-size')).toEqual([])
+  })
+})
+
+test.describe('in the colours of a system that chooses its own', () => {
+  test.use({ contextOptions: { forcedColors: 'active' } })
+
+  test('everything can be read', async ({ page }) => {
+    expect(await foundIn(page, 'color-contrast')).toEqual([])
+  })
 })

@@ -1,9 +1,17 @@
 import type { AbcBar, AbcElement, AbcNote, AbcPitch } from 'abcjs/src/parse/abc_parse.js'
 import { signatureAlter } from '../../notation/accidentals'
 import type { Articulation } from '../../notation/score'
-import { type Entry, type EntryNote, type Place, plainFlow } from '../../notation/writtenMusic/writtenMusic'
+import {
+  type Entry,
+  type EntryNote,
+  mostChordNotes,
+  mostWrittenBars,
+  type Place,
+  plainFlow,
+} from '../../notation/writtenMusic/writtenMusic'
 import { TICKS_PER_QUARTER, type Ticks } from '../../time/units'
 import type { ReadingProblems } from '../readingProblems'
+import { AbcError } from './abcError'
 import type { AbcBarSays, AbcPieceSays, PartOfVoice } from './abcSays'
 import {
   alterOf,
@@ -20,8 +28,6 @@ import {
 const whole: Ticks = TICKS_PER_QUARTER * 4
 /** No bar is longer: 64 whole notes. */
 const longestTicks: Ticks = whole * 64
-/** No rest for several bars is longer. */
-const mostBars = 20_000
 
 /** One voice of a staff, read element by element. */
 export class AbcVoice {
@@ -109,6 +115,10 @@ export class AbcVoice {
 
   private barSays(): AbcBarSays {
     const { bars } = this.says
+    if (this.bar >= mostWrittenBars)
+      throw new AbcError(
+        `The tune has more than ${mostWrittenBars.toLocaleString('en')} bars; up to so many are read`,
+      )
     while (bars.length <= this.bar)
       bars.push({ meter: bars.at(-1)?.meter ?? null, flow: { ...plainFlow }, barLine: null })
     return bars[this.bar]!
@@ -151,12 +161,12 @@ export class AbcVoice {
     if (rest?.type === 'spacer') return
     this.barSays()
     if (rest?.type === 'multimeasure') {
-      this.restOfBars(Math.min(mostBars, Math.max(1, Math.round(Number(rest.text) || 1))))
+      this.restOfBars(Math.min(mostWrittenBars, Math.max(1, Math.round(Number(rest.text) || 1))))
       return
     }
     // The parser fills a voice that is not on a line with one silence, however many bars that is.
     const bars = rest?.type === 'invisible' ? (note.duration * whole) / this.barTicks : 0
-    if (bars > 1 && bars <= mostBars && Number.isInteger(bars) && this.position === 0) {
+    if (bars > 1 && bars <= mostWrittenBars && Number.isInteger(bars) && this.position === 0) {
       this.restOfBars(bars)
       return
     }
@@ -202,7 +212,11 @@ export class AbcVoice {
     const fingers = decorations.filter((each) => /^[0-5]$/.test(each))
     // Small notes come first, and their signs hold for what follows.
     const graces = (note.gracenotes ?? []).flatMap((grace) => this.pitched(grace, null, true))
-    const notes = pitches.flatMap((pitch, index) => this.pitched(pitch, fingers[index] ?? null))
+    if (pitches.length > mostChordNotes)
+      this.problems.add(`chords of more than ${mostChordNotes} notes, shortened`, this.where)
+    const notes = pitches
+      .slice(0, mostChordNotes)
+      .flatMap((pitch, index) => this.pitched(pitch, fingers[index] ?? null))
     if (notes.length === 0) {
       this.part.push(this.bar, { ...time, content: { kind: 'rest', isWholeMeasure: false, isHidden: false } })
       return

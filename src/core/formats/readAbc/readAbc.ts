@@ -1,16 +1,11 @@
 import Parse, { type AbcTune } from 'abcjs/src/parse/abc_parse.js'
-import { FileProblem } from '../../border/fileProblem'
 import type { WrittenMusic } from '../../notation/writtenMusic/writtenMusic'
 import { boundedName } from '../../text/bounded'
 import { ReadingProblems } from '../readingProblems'
+import { AbcError } from './abcError'
 import { AbcPart } from './abcPart'
 import type { AbcPieceSays } from './abcSays'
 import { tempoOf } from './abcValues'
-
-/** A tune that cannot be read; the message says why. */
-export class AbcError extends FileProblem {
-  override readonly name = 'AbcError'
-}
 
 /** A field that begins a tune, or names its key: what no other text has at the beginning of lines. */
 export function isAbc(text: string): boolean {

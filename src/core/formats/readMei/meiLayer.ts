@@ -1,6 +1,11 @@
 import type { Articulation, Clef } from '../../notation/score'
 import { ticksOfNoteValue } from '../../notation/values'
-import type { Entry, EntryChord, EntryNote } from '../../notation/writtenMusic/writtenMusic'
+import {
+  type Entry,
+  type EntryChord,
+  type EntryNote,
+  mostChordNotes,
+} from '../../notation/writtenMusic/writtenMusic'
 import type { Ticks } from '../../time/units'
 import { child, childrenOf, type XmlElement } from '../xmlTree'
 import { clefOf, plainText, valueOfMei } from './meiValues'
@@ -50,6 +55,7 @@ export interface LayerHost {
     voice: string,
   ): void
   clefChange(bar: number, offsetTicks: Ticks, staff: number, clef: Clef): void
+  remark(kind: string, element: XmlElement): void
   unknown(element: XmlElement): void
 }
 
@@ -132,7 +138,10 @@ class LayerReader {
   }
 
   private chord(element: XmlElement, tuplet: Ratio | null): void {
-    const notes = element.name === 'note' ? [element] : childrenOf(element, 'note')
+    const all = element.name === 'note' ? [element] : childrenOf(element, 'note')
+    const notes = all.slice(0, mostChordNotes)
+    if (notes.length < all.length)
+      this.part.remark(`chords of more than ${mostChordNotes} notes, shortened`, element)
     const isGrace =
       element.attributes.grace !== undefined ||
       notes.every(({ attributes }) => attributes.grace !== undefined)

@@ -165,10 +165,12 @@ export class MeiPart {
   }
 
   unknown(element: XmlElement): void {
-    this.problems.add(
-      `elements that are not known here (${element.name})`,
-      `line ${element.line} (bar ${this.bar + 1} of ${this.heading.name})`,
-    )
+    this.remark(`elements that are not known here (${element.name})`, element)
+  }
+
+  /** Something that cannot be taken over as it is. */
+  remark(kind: string, element: XmlElement): void {
+    this.problems.add(kind, `line ${element.line} (bar ${this.bar + 1} of ${this.heading.name})`)
   }
 
   /** A note with its pitch: as it is written, and as it sounds. */
@@ -193,10 +195,7 @@ export class MeiPart {
       return { key, pitch: { ...place, alter: 0 }, ...shared }
     }
     if (!isStep(step) || !Number.isInteger(octave)) {
-      this.problems.add(
-        'notes without a pitch',
-        `line ${element.line} (bar ${this.bar + 1} of ${this.heading.name})`,
-      )
+      this.remark('notes without a pitch', element)
       return null
     }
     const accid = child(element, 'accid')?.attributes

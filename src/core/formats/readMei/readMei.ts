@@ -3,6 +3,7 @@ import { instrumentOfName } from '../../midi/instrumentNames'
 import type { KeySignature } from '../../notation/scoreSettings'
 import {
   type BarFlow,
+  mostWrittenBars,
   plainFlow,
   type WrittenBar,
   type WrittenMusic,
@@ -17,8 +18,6 @@ import { clefOf, inner, keyOf, meterOf, plainText } from './meiValues'
 export class MeiError extends FileProblem {
   override name = 'MeiError'
 }
-
-const mostBars = 20_000
 
 /**
  * Reads MEI, common Western notation: what its first `mdiv` has.
@@ -247,9 +246,9 @@ class Reading {
   }
 
   private checkRoom(measure: XmlElement): void {
-    if (this.bars.length >= mostBars)
+    if (this.bars.length >= mostWrittenBars)
       throw new XmlError(
-        `Line ${measure.line}: there are more than ${mostBars.toLocaleString('en')} bars, more than can be read`,
+        `Line ${measure.line}: there are more than ${mostWrittenBars.toLocaleString('en')} bars, more than can be read`,
       )
   }
 

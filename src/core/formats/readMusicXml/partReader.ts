@@ -1,15 +1,16 @@
 import type { Clef } from '../../notation/score'
 import type { Swing } from '../../notation/swing'
 import { type Transposition, transpositions } from '../../notation/transposition'
-import type {
-  BarFlow,
-  Entry,
-  EntryChord,
-  EntryNote,
-  Place,
-  Span,
-  WrittenBar,
-  WrittenPart,
+import {
+  type BarFlow,
+  type Entry,
+  type EntryChord,
+  type EntryNote,
+  mostChordNotes,
+  type Place,
+  type Span,
+  type WrittenBar,
+  type WrittenPart,
 } from '../../notation/writtenMusic/writtenMusic'
 import { TICKS_PER_QUARTER, type Ticks } from '../../time/units'
 import type { ReadingProblems } from '../readingProblems'
@@ -301,12 +302,18 @@ export class PartReader {
       if (!isGrace && !isChord) this.position += durationTicks
       return
     }
+    const isFull = (notes: readonly unknown[]) => {
+      if (notes.length < mostChordNotes) return false
+      this.problems.add(`chords of more than ${mostChordNotes} notes, shortened`, this.where(element))
+      return true
+    }
     if (isGrace) {
       if (this.graces.voice !== voice) this.graces = { voice, notes: [] }
-      this.graces.notes.push(note)
+      if (!isFull(this.graces.notes)) this.graces.notes.push(note)
       return
     }
     if (isChord && this.last?.content.kind === 'chord' && this.last.voice === voice) {
+      if (isFull(this.last.content.notes)) return
       this.last.content.notes.push(note)
       for (const sign of signs.articulations)
         if (!this.last.content.articulations.includes(sign)) this.last.content.articulations.push(sign)

@@ -1,6 +1,11 @@
 import { FileProblem } from '../../border/fileProblem'
 import { swingOfWords } from '../../notation/swing'
-import { plainFlow, type WrittenBar, type WrittenMusic } from '../../notation/writtenMusic/writtenMusic'
+import {
+  mostWrittenBars,
+  plainFlow,
+  type WrittenBar,
+  type WrittenMusic,
+} from '../../notation/writtenMusic/writtenMusic'
 import { ReadingProblems } from '../readingProblems'
 import { readXml, type XmlElement, XmlError } from '../xmlTree'
 import { type ListedPart, listedParts, pieceHeadings } from './partHeadings'
@@ -11,8 +16,6 @@ export class MusicXmlError extends FileProblem {
   override name = 'MusicXmlError'
 }
 
-/** Bars that are read; scores of grand operas have some thousand in an act. */
-const mostBars = 20_000
 /** Parts of a file; the largest scores have some eighty. */
 const mostParts = 512
 
@@ -50,9 +53,9 @@ export function readMusicXml(text: string): {
     }
     const part = element.name === 'part' ? element : around.at(-1)
     const reader = readerOf(part?.attributes.id ?? '')
-    if (reader.bars.length >= mostBars)
+    if (reader.bars.length >= mostWrittenBars)
       throw new MusicXmlError(
-        `Line ${element.line}: the file has more than ${mostBars.toLocaleString('en')} bars, more than can be read`,
+        `Line ${element.line}: the file has more than ${mostWrittenBars.toLocaleString('en')} bars, more than can be read`,
       )
     reader.measure(element)
   }

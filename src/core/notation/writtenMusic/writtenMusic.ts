@@ -16,6 +16,11 @@ import type { KeySignature } from '../scoreSettings'
 import type { Swing } from '../swing'
 import type { Transposition } from '../transposition'
 
+/** Files may say more; one beat of a part has no more notes than there are keys, and readers leave out the rest. */
+export const mostChordNotes = 128
+/** No piece is longer. */
+export const mostWrittenBars = 20_000
+
 /**
  * Music as a file of notation has it, whatever its format: bars in the order in which they are written, each with what its parts have
  * there. Places are counted from bar lines, since how long a bar is shows only when all parts have been read.

@@ -1,0 +1,2 @@
+declare const coreRows: readonly Readonly<Record<string, string>>[]
+export = coreRows
