@@ -243,7 +243,7 @@ test('a newcomer: from an empty project to a recorded take of six players with t
 })
 
 /** A Standard MIDI File of two tracks, made by hand as the specification says: 96 ticks to the quarter. */
-function _twoParts(): Buffer {
+function twoParts(): Buffer {
   const track = (channel: number, keys: readonly number[]) => {
     const notes = keys.flatMap((key) => [0, 0x90 | channel, key, 80, 96, 0x80 | channel, key, 64])
     const body = [...notes, 0, 0xff, 0x2f, 0]
