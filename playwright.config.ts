@@ -22,8 +22,8 @@ export default defineConfig<object, Pace>({
   projects: [
     // The program's clock runs fast: whoever plays minutes is done in seconds.
     { name: 'driven', testDir: 'tests/browser/driven', use: { clockTimes: 6 } },
-    // Sound that comes in, and clocks that are followed, take the time they take.
-    { name: 'realtime', testDir: 'tests/browser/realtime' },
+    // Sound that comes in, and clocks that are followed, take the time they take, and both cores.
+    { name: 'realtime', testDir: 'tests/browser/realtime', workers: 1 },
   ],
   webServer: {
     command: `npx next start -p ${port}`,

@@ -61,7 +61,9 @@ async function foundIn(page: Page, rule: string): Promise<string[]> {
     if (step === 'Score') await expect(page.locator('.engraved g.note').first()).toBeVisible()
     const { violations } = await new AxeBuilder({ page }).withRules([rule]).analyze()
     for (const { nodes } of violations)
-      found.push(...nodes.map(({ html }) => `${step}: ${html.slice(0, 160)}`))
+      found.push(
+        ...nodes.map(({ html, failureSummary }) => `${step}: ${html.slice(0, 160)}: ${failureSummary}`),
+      )
   }
   return found
 }
