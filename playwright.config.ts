@@ -21,7 +21,7 @@ export default defineConfig<object, Pace>({
   },
   projects: [
     // The program's clock runs fast: whoever plays minutes is done in seconds.
-    { name: 'driven', testDir: 'tests/browser/driven', use: { clockTimes: 6 } },
+    { name: 'driven', testDir: 'tests/browser/driven', use: { clockTimes: 4 } },
     // Sound that comes in, and clocks that are followed, take the time they take, and both cores.
     { name: 'realtime', testDir: 'tests/browser/realtime', workers: 1 },
   ],
