@@ -18,15 +18,17 @@ interface Run {
   readonly commit: string
   readonly machine: string
   readonly groups: readonly MeasuredGroup[]
+  /** Groups that the run was cut off before. */
+  readonly notMeasured: readonly string[]
 }
 
 const data = 'docs/figures.json'
 const page = 'docs/performance.md'
 
-/** Keeps the figures of a whole run in the repository, and writes the page that shows them. */
-export function writePerformancePage(groups: readonly MeasuredGroup[]): void {
+/** Keeps the figures of a run in the repository, and writes the page that shows them. */
+export function writePerformancePage(groups: readonly MeasuredGroup[], notMeasured: readonly string[]): void {
   const git = (...words: string[]) => execFileSync('git', words, { encoding: 'utf8' }).trim()
-  const isClean = git('status', '--porcelain') === ''
+  const isClean = git('status', '--porcelain', '--', 'src', 'bench') === ''
   const browser = execFileSync(browserToDrive()!, ['--version'], { encoding: 'utf8' }).trim()
   const [processor] = cpus()
   const run: Run = {
@@ -34,12 +36,13 @@ export function writePerformancePage(groups: readonly MeasuredGroup[]): void {
     commit: `${git('rev-parse', '--short', 'HEAD')}${isClean ? '' : ', and what was not committed yet'}`,
     machine: `${cpus().length} cores (${processor!.model}), ${Math.round(totalmem() / 2 ** 30)} GB, Node.js ${process.version}, ${browser}`,
     groups,
+    notMeasured,
   }
   writeFileSync(data, `${JSON.stringify(run, null, 2)}\n`)
   writeFileSync(page, pageOf(JSON.parse(readFileSync(data, 'utf8'))))
 }
 
-function pageOf({ date, commit, machine, groups }: Run): string {
+function pageOf({ date, commit, machine, groups, notMeasured }: Run): string {
   const all = groups.flatMap(({ figures }) => figures)
   const missed = all.filter(({ ok }) => !ok).length
   const rows = groups.flatMap(({ name, what, slowness, figures }) => [
@@ -51,10 +54,10 @@ function pageOf({ date, commit, machine, groups }: Run): string {
   ])
   return `# Performance
 
-Written by \`npm run bench -- --write\` from one whole run; do not edit. The same figures as data: [figures.json](figures.json).
+Written by \`npm run bench -- --write\` from one run; do not edit. The same figures as data: [figures.json](figures.json).
 How exact the readings are is on [a page of its own](reports.md).
 
-Measured on ${date} UTC at commit ${commit}, on a virtual machine with ${machine}, without a graphics processor. ${missed === 0 ? 'Every figure reaches its target' : `${missed} of ${all.length} figures miss their target (✗)`}.
+Measured on ${date} UTC at commit ${commit}, on a virtual machine with ${machine}, without a graphics processor. ${notMeasured.length > 0 ? `The run was cut off before ${notMeasured.join(', ')}. ` : ''}${missed === 0 ? 'Every figure reaches its target' : `${missed} of ${all.length} figures miss their target (✗)`}.
 
 **The yardstick** is a fixed piece of work (\`bench/yardstick.ts\`), done before and after each group: 1 is the machine that limits were
 set on, 2 is half as fast. The machine is shared, and its speed was seen to change by a factor of two within an hour. What a processor
