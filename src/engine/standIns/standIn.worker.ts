@@ -1,5 +1,6 @@
 import type { PerformedMessage } from '@/core/capture/performer'
 import { epochNowMs } from '../clock'
+import { HandsAndFeet } from './handsAndFeet'
 
 /** What the stand-in players are told. */
 export type ToStandIns =
@@ -17,7 +18,7 @@ let next = 0
 let timer: ReturnType<typeof setInterval> | undefined
 /** As exact as a hand. */
 const strokeEveryMs = 3
-const down = new Map<string, readonly number[]>()
+const player = new HandsAndFeet()
 
 self.onmessage = (event: MessageEvent<ToStandIns>) => {
   if (event.data.type === 'perform') {
@@ -33,11 +34,10 @@ self.onmessage = (event: MessageEvent<ToStandIns>) => {
   }
 }
 
-/** Lifts every finger, as a player does on "stop". */
+/** Lifts every finger and foot, as a player does on "stop". */
 function releaseAll(): void {
   const epochMs = epochNowMs()
-  for (const [status, key] of down.values()) send({ epochMs, bytes: [0x80 | (status! & 0x0f), key!, 64] })
-  down.clear()
+  for (const bytes of player.lift()) send({ epochMs, bytes })
 }
 
 function send(message: StandInMessage): void {
@@ -49,10 +49,7 @@ function playWhatIsDue(): void {
   const nowMs = epochNowMs()
   while (next < queue.length && queue[next]!.epochMs <= nowMs) {
     const message = queue[next++]!
-    const [status, key] = message.bytes
-    const address = `${status! & 0x0f} ${key}`
-    if ((status! & 0xf0) === 0x90) down.set(address, message.bytes)
-    else if ((status! & 0xf0) === 0x80) down.delete(address)
+    player.follow(message.bytes)
     send(message)
   }
   if (next < queue.length) return
