@@ -7,6 +7,7 @@ export interface Place {
   readonly share: number
 }
 
+/** What the finding of beats weighs. The search that found these numbers was not kept: as good as chosen by hand. */
 export const beatWeights = {
   /** Cost of a beat that is longer or shorter than the one before, by the logarithm of their ratio. */
   change: 31.0,

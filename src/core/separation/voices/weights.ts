@@ -1,7 +1,7 @@
 /**
  * What the separation of lines weighs. Costs are negative natural logarithms of likelihoods, so that they add up. Fitted by
  * coordinate search on half of a collection of chorales, quartets, motets and madrigals, merged to one channel, as written and
- * with errors of 15 ms; the other half came out the same within a hundredth (docs/performance.md has what is reached).
+ * with errors of 15 ms; the other half came out the same within a hundredth (docs/reports.md has what is reached). The search was not kept as a command.
  */
 export const lineWeights = {
   /** For each semitone from one note of a voice to the next, up to `mostLeap`. */
