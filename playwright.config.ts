@@ -10,7 +10,8 @@ export default defineConfig<object, Pace>({
   expect: { timeout: 25_000 },
   fullyParallel: false,
   workers: 2,
-  reporter: [['list'], ['json']],
+  // `npm test` asks for the counts, in a file that it names.
+  reporter: process.env.PLAYWRIGHT_JSON_OUTPUT_FILE ? [['list'], ['json']] : 'list',
   use: {
     baseURL: `http://localhost:${port}`,
     viewport: { width: 1280, height: 800 },
