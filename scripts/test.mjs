@@ -60,8 +60,8 @@ await tests(
 )
 await check('Fuzzing, a short run', 6, 'node', ['scripts/fuzz.mjs', '--inputs=100', '--seed=1'])
 for (const [name, project, minutes] of [
-  ['Browser tests', 'driven', 20],
-  ['Browser tests in real time', 'realtime', 8],
+  ['Browser tests', 'driven', 35],
+  ['Browser tests in real time', 'realtime', 20],
 ])
   await tests(
     name,
