@@ -29,9 +29,9 @@ export function runStage(name, command, args, { minutes, resultFile, env = {} })
       [child.stdout, process.stdout],
       [child.stderr, process.stderr],
     ])
-      from.on('data', (bytes) => {
-        to.write(bytes)
-        tail = (tail + bytes).split('\n').slice(-linesToldAgain).join('\n')
+      from.setEncoding('utf8').on('data', (text) => {
+        to.write(text)
+        tail = (tail + text).split('\n').slice(-linesToldAgain).join('\n')
       })
     let problem = null
     const end = (words) => {

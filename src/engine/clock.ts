@@ -16,7 +16,7 @@ export const clockName: string = (globalThis as { readonly name?: string }).name
 const pace = paceOf(clockName)
 
 /** @returns null for the machine's own time */
-export function paceOf(name: string): Pace | null {
+function paceOf(name: string): Pace | null {
   const told = /^clock × (\d+) since (\d+)$/.exec(name)
   return told && { times: Number(told[1]), sinceEpochMs: Number(told[2]) }
 }

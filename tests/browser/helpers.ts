@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs'
-import { expect, type Locator, type Page } from '@playwright/test'
+import { type BrowserContext, chromium, expect, type Locator, type Page } from '@playwright/test'
+import { launchOptions } from '../chromium.mjs'
 
 export type StepTitle = 'Players' | 'Record' | 'Effects' | 'Tracks' | 'Score' | 'Deliver'
 
@@ -116,4 +117,13 @@ export async function fillStorage(page: Page, isFull: boolean): Promise<void> {
       }, isFull),
     ),
   )
+}
+
+/** A browser of its own that finds again what an earlier one has stored: for tests that kill it. */
+export function browserWith(profile: string, baseURL: string | undefined): Promise<BrowserContext> {
+  return chromium.launchPersistentContext(profile, {
+    ...launchOptions,
+    viewport: { width: 1280, height: 800 },
+    baseURL,
+  })
 }

@@ -1,30 +1,50 @@
+import { HeldControls } from '../transport/heldControls'
 import type { PortMessage } from '../transport/portSender'
 
-/** Notes that were begun on MIDI ports and not ended yet, by port. */
+type OnPort = Pick<PortMessage, 'portId' | 'bytes'>
+
+/** What one channel of a port holds. */
+interface Channel {
+  readonly portId: string
+  readonly nibble: number
+  readonly down: Set<number>
+  readonly controls: HeldControls
+}
+
+/** What was begun on ports and not ended yet: keys that are down, and pedals, bends and pressure away from rest. */
 export class HeldOnPorts {
-  /** Channel and key of each, as one number. */
-  private readonly down = new Map<string, Set<number>>()
+  private readonly channels = new Map<string, Channel>()
 
   /** Takes note of a message that was handed to its port. */
-  follow({
-    portId,
-    bytes: [status = 0, key = 0, velocity = 0],
-  }: Pick<PortMessage, 'portId' | 'bytes'>): void {
-    const kind = status & 0xf0
-    if (kind !== 0x80 && kind !== 0x90) return
-    const keys = this.down.get(portId) ?? new Set()
-    this.down.set(portId, keys)
-    const note = (status & 0x0f) * 128 + key
-    if (kind === 0x90 && velocity > 0) keys.add(note)
-    else keys.delete(note)
+  follow({ portId, bytes: [status = 0, data1 = 0, data2 = 0] }: OnPort): void {
+    const [kind, nibble] = [status & 0xf0, status & 0x0f]
+    // What a whole port is told belongs to no channel.
+    if (kind === 0xf0) return
+    const address = `${nibble} ${portId}`
+    let channel = this.channels.get(address)
+    if (!channel) {
+      channel = { portId, nibble, down: new Set(), controls: new HeldControls() }
+      this.channels.set(address, channel)
+    }
+    if (kind === 0x90 && data2 > 0) channel.down.add(data1)
+    else if (kind === 0x80 || kind === 0x90) channel.down.delete(data1)
+    else channel.controls.follow(status, data1, data2, 0)
   }
 
-  /** The note-offs that end all of them. */
-  letGo(): { readonly portId: string; readonly bytes: readonly [number, number, number] }[] {
-    const ends = [...this.down].flatMap(([portId, keys]) =>
-      [...keys].map((note) => ({ portId, bytes: [0x80 | (note >> 7), note & 0x7f, 64] as const })),
-    )
-    this.down.clear()
-    return ends
+  /** The messages that end all of it: keys first, then what held them. */
+  letGo(): OnPort[] {
+    const all = [...this.channels.values()]
+    this.channels.clear()
+    return [
+      ...all.flatMap(({ portId, nibble, down }) =>
+        [...down].map((key) => ({ portId, bytes: [0x80 | nibble, key, 64] })),
+      ),
+      ...all.flatMap(({ portId, controls }) =>
+        controls.putBack().map(({ bytes }) => ({
+          portId,
+          bytes: (bytes[0] & 0xf0) === 0xd0 ? bytes.slice(0, 2) : bytes,
+        })),
+      ),
+    ]
   }
 }

@@ -1,6 +1,6 @@
 import type { PerformedMessage } from '@/core/capture/performer'
 import { epochNowMs } from '../clock'
-import { HandsAndFeet } from './handsAndFeet'
+import { HeldOnPorts } from '../midiInput/heldOnPorts'
 
 /** What the stand-in players are told. */
 export type ToStandIns =
@@ -18,7 +18,9 @@ let next = 0
 let timer: ReturnType<typeof setInterval> | undefined
 /** As exact as a hand. */
 const strokeEveryMs = 3
-const player = new HandsAndFeet()
+/** Every player of this worker is at one port. */
+const held = new HeldOnPorts()
+const portId = ''
 
 self.onmessage = (event: MessageEvent<ToStandIns>) => {
   if (event.data.type === 'perform') {
@@ -37,7 +39,7 @@ self.onmessage = (event: MessageEvent<ToStandIns>) => {
 /** Lifts every finger and foot, as a player does on "stop". */
 function releaseAll(): void {
   const epochMs = epochNowMs()
-  for (const bytes of player.lift()) send({ epochMs, bytes })
+  for (const { bytes } of held.letGo()) send({ epochMs, bytes })
 }
 
 function send(message: StandInMessage): void {
@@ -49,7 +51,7 @@ function playWhatIsDue(): void {
   const nowMs = epochNowMs()
   while (next < queue.length && queue[next]!.epochMs <= nowMs) {
     const message = queue[next++]!
-    player.follow(message.bytes)
+    held.follow({ portId, bytes: message.bytes })
     send(message)
   }
   if (next < queue.length) return

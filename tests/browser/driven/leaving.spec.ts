@@ -2,11 +2,9 @@ import { execFileSync } from 'node:child_process'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { chromium } from '@playwright/test'
-import { launchOptions } from '../../chromium.mjs'
 import { generator } from '../effectsPlaces'
 import { expect, type Page, test, testByItself } from '../fixtures'
-import { alert, goTo, newPiece, reaches, saved, savedFile } from '../helpers'
+import { alert, browserWith, goTo, newPiece, reaches, saved, savedFile } from '../helpers'
 
 /** Records with the computer keyboard until three notes are played, and goes on recording. */
 async function recordThreeNotes(page: Page): Promise<void> {
@@ -112,12 +110,7 @@ test.describe('steady typing', () => {
 
   test('and a browser that is killed: at most two seconds of it are lost', async ({ baseURL }) => {
     const profile = mkdtempSync(join(tmpdir(), 'unbroken-profile-'))
-    const launch = () =>
-      chromium.launchPersistentContext(profile, {
-        ...launchOptions,
-        viewport: { width: 1280, height: 800 },
-        baseURL,
-      })
+    const launch = () => browserWith(profile, baseURL)
     try {
       const first = await launch()
       const address = await typeSteadily(await first.newPage())

@@ -2,10 +2,8 @@ import { execFileSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { chromium } from '@playwright/test'
-import { launchOptions } from '../../chromium.mjs'
 import { expect, type Page, test, testByItself } from '../fixtures'
-import { alert, bringIn, fillStorage, goTo, newPiece, reaches, saved } from '../helpers'
+import { alert, bringIn, browserWith, fillStorage, goTo, newPiece, reaches, saved } from '../helpers'
 
 type PageWithAudio = typeof globalThis & { lastContext?: AudioContext }
 
@@ -18,12 +16,7 @@ test('the browser is killed in the middle of recording: the take is there when i
   baseURL,
 }) => {
   const profile = mkdtempSync(join(tmpdir(), 'unbroken-profile-'))
-  const launch = () =>
-    chromium.launchPersistentContext(profile, {
-      ...launchOptions,
-      viewport: { width: 1280, height: 800 },
-      baseURL,
-    })
+  const launch = () => browserWith(profile, baseURL)
   try {
     const first = await launch()
     const page = await first.newPage()

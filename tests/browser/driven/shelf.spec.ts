@@ -55,6 +55,27 @@ test.describe('bad files are refused with a reason, and nothing is lost', () => 
     })
 })
 
+test('a file that is read for more than a moment says so; stopped, nothing is changed, and the next one is read', async ({
+  page,
+}) => {
+  const bar = (number: number) =>
+    `<measure number="${number}"><attributes><divisions>4</divisions></attributes>${'<note><pitch><step>C</step><octave>5</octave></pitch><duration>1</duration></note>'.repeat(16)}</measure>`
+  const part = (id: number) =>
+    `<part id="P${id}">${Array.from({ length: 1500 }, (_, index) => bar(index + 1)).join('')}</part>`
+  const ids = [1, 2, 3, 4, 5, 6]
+  const long = `<score-partwise><part-list>${ids.map((id) => `<score-part id="P${id}"><part-name>P</part-name></score-part>`).join('')}</part-list>${ids.map(part).join('')}</score-partwise>`
+  await bringIn(page, { name: 'long.musicxml', bytes: strToU8(long) })
+  await expect(page.getByText(/^Reading “long\.musicxml”: \d+ s\.$/)).toBeVisible()
+  await page.getByRole('button', { name: 'Stop', exact: true }).click()
+  await expect(page.getByRole('main').getByRole('alert')).toContainText(
+    '“long.musicxml” was not brought in, and nothing was changed: it was stopped',
+  )
+  await expect(page.getByText(/^Reading/)).toHaveCount(0)
+  await expect(page.getByText('Nothing here yet.')).toBeVisible()
+  await bringIn(page, { name: 'short.mid', bytes: midi(hit(0)) })
+  await page.waitForURL(/step=tracks/)
+})
+
 test('odd files are read, and what was odd is said', async ({ page }) => {
   const odd = midi([
     { tick: 0, type: 'noteOn', channel: 1, key: 60, velocity: 80 },

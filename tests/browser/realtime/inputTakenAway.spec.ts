@@ -1,11 +1,10 @@
 import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import type { Page } from '@playwright/test'
 import { joined } from '@/core/pitch/tones.testing'
 import { blownPipe } from '@/core/sound/models/blownPipe'
 import { writeWav } from '@/core/sound/wav'
-import { fakeDevice } from '../fakeDevice'
+import { card, fakeDevice, listen } from '../fakeDevice'
 import { expect, testByItself as test } from '../fixtures'
 import { chooseTrack, goTo, newPiece } from '../helpers'
 
@@ -17,14 +16,6 @@ const file = join(folder, 'played.wav')
 writeFileSync(file, writeWav(joined([tone, new Float32Array(2 * rate)]), rate, 16))
 
 test.use({ launchOptions: fakeDevice(file), permissions: ['microphone'] })
-
-async function listen(page: Page): Promise<void> {
-  await goTo(page, 'Players')
-  const panel = page.getByRole('complementary', { name: 'The wiring' })
-  await panel.getByText('Sound in', { exact: true }).click()
-  await panel.getByRole('button', { name: 'Listen', exact: true }).click()
-}
-const card = (page: Page) => page.locator('[data-source]').filter({ hasText: 'The system’s input' })
 
 test('an input that is taken away while it is recorded: what was played is kept, and it is listened to again', async ({
   page,

@@ -1,13 +1,12 @@
 import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import type { Page } from '@playwright/test'
 import { joined } from '@/core/pitch/tones.testing'
 import { blownPipe } from '@/core/sound/models/blownPipe'
 import { writeWav } from '@/core/sound/wav'
-import { fakeDevice } from '../fakeDevice'
+import { card, fakeDevice, listen } from '../fakeDevice'
 import { expect, testByItself as test } from '../fixtures'
-import { goTo, newPiece } from '../helpers'
+import { newPiece } from '../helpers'
 
 /** What the browser's own fake device plays over and over: a tone, silence, the tone far too loud, and far too soft; then chords. */
 const rate = 48_000
@@ -20,14 +19,6 @@ const file = join(folder, 'played.wav')
 writeFileSync(file, writeWav(joined([tone, silence, loud, soft]), rate, 16))
 
 test.use({ launchOptions: fakeDevice(file), permissions: ['microphone'] })
-
-async function listen(page: Page): Promise<void> {
-  await goTo(page, 'Players')
-  const panel = page.getByRole('complementary', { name: 'The wiring' })
-  await panel.getByText('Sound in', { exact: true }).click()
-  await panel.getByRole('button', { name: 'Listen', exact: true }).click()
-}
-const card = (page: Page) => page.locator('[data-source]').filter({ hasText: 'The system’s input' })
 
 test('a microphone is followed; what is wrong with its sound is said', async ({ page }) => {
   await newPiece(page)
