@@ -1,5 +1,6 @@
 /** Takes the pictures in docs/screenshots from the demo: `npm run build`, then `node scripts/screenshots.mjs`. */
 import { spawn } from 'node:child_process'
+import { readFileSync } from 'node:fs'
 import { chromium } from '@playwright/test'
 import { launchOptions } from '../tests/chromium.mjs'
 

@@ -13,7 +13,7 @@ export function ReadingStatus({ fileName, onStop }: { fileName: string; onStop: 
   }, [])
   if (seconds === 0) return null
   return (
-    <p role="status" className="mb-3 flex flex-wrap items-center gap-3 text-[14px]">
+    <p role="status" className="mt-5 flex flex-wrap items-center gap-3 text-[14px]">
       <span>
         Reading “{fileName}”: {seconds} s.
       </span>
