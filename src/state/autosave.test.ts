@@ -7,6 +7,7 @@ import { startAutosave } from './autosave'
 import { loadProject, saveProject, takeHolding } from './database'
 import { createHolding } from './holding'
 import { createProjectStore } from './projectStore'
+import { giveWebStorage } from './webStorage.testing'
 
 /** The little of a page that saving listens to. */
 const page = Object.assign(new EventTarget(), { visibilityState: 'visible' })
@@ -183,6 +184,36 @@ describe('saving by itself', () => {
     await until('saved')
     expect(await nameOfFirst(id)).toBe('Typed when it was left')
     end()
+    await autosave.stop()
+  })
+
+  test('what a page says last is not lost where the database lets go of it', async () => {
+    const { kept } = giveWebStorage()
+    const { id, autosave, rename, until } = await opened()
+    const end = autosave.holdEdit(() => rename('Typed at the door'))
+    const letsGo = jest.spyOn(IDBDatabase.prototype, 'transaction').mockImplementation(() => {
+      throw new DOMException('The connection is closing', 'InvalidStateError')
+    })
+    frame.dispatchEvent(new Event('pagehide'))
+    end()
+    await until('failed')
+    letsGo.mockRestore()
+    expect(await nameOfFirst(id)).toBe('Typed at the door')
+    expect(kept.size).toBe(0)
+    await autosave.stop()
+  })
+
+  test('a page that comes back has its last word stored, and none left over', async () => {
+    const { kept } = giveWebStorage()
+    const { id, autosave, rename, until } = await opened()
+    rename('Looked at again')
+    frame.dispatchEvent(new Event('pagehide'))
+    expect(kept.size).toBe(1)
+    await until('saved')
+    expect(kept.size).toBe(0)
+    rename('And changed')
+    await autosave.flush()
+    expect(await nameOfFirst(id)).toBe('And changed')
     await autosave.stop()
   })
 

@@ -4,6 +4,7 @@ import type { Project } from '@/core/project/schema'
 import type { Milliseconds } from '@/core/time/units'
 import { ProjectConflictError, saveProject } from './database'
 import type { Holding } from './holding'
+import { leaveLastWord, takeLastWordBack } from './lastWord'
 import type { ProjectStore } from './projectStore'
 
 export type SaveState =
@@ -49,6 +50,8 @@ export function startAutosave({ store, stored, holding, onSaved, onWrittenAgain 
   )
   let lastSaved: Project | null = stored?.project ?? null
   let lastSavedAtMs = stored?.changedAtMs
+  /** The moment of the record that was handed over last, stored or not. */
+  let underWayAtMs: number | undefined
   let timer: ReturnType<typeof setTimeout> | undefined
   let waitingSinceMs: Milliseconds | null = null
   let running: Promise<void> = Promise.resolve()
@@ -59,7 +62,12 @@ export function startAutosave({ store, stored, holding, onSaved, onWrittenAgain 
     if (isReadOnly || project === lastSaved) return
     if (status.getState().state === 'conflict') return
     // Never the moment of the record before: each is told from the other by it.
-    const nowMs = Math.max(Date.now(), (lastSavedAtMs ?? 0) + 1)
+    const nowMs = Math.max(Date.now(), (lastSavedAtMs ?? 0) + 1, (underWayAtMs ?? 0) + 1)
+    if (isLeaving) {
+      const followsAtMs = [lastSavedAtMs, underWayAtMs].filter((atMs) => atMs !== undefined)
+      leaveLastWord({ project, saved, changedAtMs: nowMs, followsAtMs, holding: holding.known() })
+    }
+    underWayAtMs = nowMs
     try {
       const number = isLeaving ? holding.known() : await holding.number()
       const { wasGone } = await saveProject(project, saved, nowMs, {
@@ -68,6 +76,7 @@ export function startAutosave({ store, stored, holding, onSaved, onWrittenAgain 
         isLeaving,
         lastSaved,
       })
+      if (isLeaving) takeLastWordBack(project.id)
       lastSaved = project
       lastSavedAtMs = nowMs
       status.setState({ state: 'saved', atMs: nowMs }, true)

@@ -1,7 +1,6 @@
-import type { DBSchema, IDBPObjectStore } from 'idb'
+import type { IDBPObjectStore } from 'idb'
 import { stretchOf } from '@/core/capture/takeInfo'
 import {
-  type ClipContent,
   type ClipInside,
   contentOf,
   headOf,
@@ -16,29 +15,18 @@ import type { Project } from '@/core/project/schema'
 import { boundedName, nameWith } from '@/core/text/bounded'
 import { journal } from '@/engine/journal/journal'
 import { keptSounds } from '@/engine/keptSound/keptSounds'
-import { openAtUse } from '@/engine/openAtUse'
 import { assetsOf, deleteAssetsOf, putAsset } from './assets'
-
-interface StoredProject {
-  readonly id: string
-  /** As written by some version of the program: read through `readProjectHead`. */
-  readonly head: unknown
-  readonly changedAtMs: number
-  /** Deleted, but still there for undo. */
-  readonly trashedAtMs: number | null
-}
-
-interface ProjectsSchema extends DBSchema {
-  projects: { key: string; value: StoredProject }
-  clips: { key: [string, string]; value: { projectId: string; clipId: string; content: ClipContent } }
-  /** Damaged parts that were left out when a project was opened. */
-  aside: {
-    key: [string, number]
-    value: { projectId: string; atMs: number; parts: readonly AsidePart[] }
-  }
-  /** Each taking of a project by a tab has a number of its own, one higher than the one before. */
-  holdings: { key: [string, number]; value: { projectId: string; number: number } }
-}
+import { changesSince } from './clipChanges'
+import { storeLastWords } from './lastWord'
+import {
+  changedAt,
+  clipsOf,
+  isTrashed,
+  open,
+  opened,
+  type ProjectsSchema,
+  type StoredProject,
+} from './projectsDatabase'
 
 /** A line of the list of projects. */
 export interface ProjectSummary {
@@ -55,24 +43,10 @@ export interface ProjectSummary {
 /** Deleted projects are kept this long. */
 const trashMs = 7 * 24 * 3600 * 1000
 
-const { open, opened } = openAtUse<ProjectsSchema>('unbroken-voice', 3, (db, oldVersion) => {
-  if (oldVersion < 1) {
-    db.createObjectStore('projects', { keyPath: 'id' })
-    db.createObjectStore('clips', { keyPath: ['projectId', 'clipId'] })
-  }
-  if (oldVersion < 2) db.createObjectStore('aside', { keyPath: ['projectId', 'atMs'] })
-  if (oldVersion < 3) db.createObjectStore('holdings', { keyPath: ['projectId', 'number'] })
-})
-
-/** Only a moment of deletion makes a project a deleted one; a record without that field is none. */
-function isTrashed({ trashedAtMs }: StoredProject): boolean {
-  return typeof trashedAtMs === 'number'
-}
-
-const changedAt = ({ changedAtMs }: StoredProject) => (typeof changedAtMs === 'number' ? changedAtMs : 0)
-
 export async function listProjects(): Promise<ProjectSummary[]> {
-  const stored = await (await open()).getAll('projects')
+  const db = await open()
+  await storeLastWords(db)
+  const stored = await db.getAll('projects')
   return stored
     .filter((project) => !isTrashed(project))
     .sort((a, b) => changedAt(b) - changedAt(a))
@@ -110,9 +84,10 @@ export interface LoadedProject extends ReadProject {
 /** @throws ProjectFormatError when what is stored cannot be read at all */
 export async function loadProject(id: string): Promise<LoadedProject | null> {
   const db = await open()
+  await storeLastWords(db)
   const stored = await db.get('projects', id)
   if (!stored || isTrashed(stored)) return null
-  const clips = new Map((await db.getAll('clips', rangeOf(id))).map((clip) => [clip.clipId, clip.content]))
+  const clips = new Map((await db.getAll('clips', clipsOf(id))).map((clip) => [clip.clipId, clip.content]))
   const read = joinProject(readProjectHead(stored.head), (clipId, name) => {
     const content = clips.get(clipId)
     if (!content) throw new ProjectFormatError(`The notes of the clip "${name}" are missing`)
@@ -120,8 +95,6 @@ export async function loadProject(id: string): Promise<LoadedProject | null> {
   })
   return { ...read, changedAtMs: changedAt(stored) }
 }
-
-const rangeOf = (projectId: string) => IDBKeyRange.bound([projectId, ''], [projectId, '\uffff'])
 
 /**
  * Keeps what could not be read, so that nothing is lost when the project is written again. What is there already, as when
@@ -206,8 +179,6 @@ export async function saveProject(
 ): Promise<{ readonly wasGone: boolean }> {
   const problem = misfit(project, lastSaved)
   if (problem) throw new RangeError(problem)
-  const clips = project.tracks.flatMap((track) => track.clips)
-  const alive = new Set(clips.map((clip) => clip.id))
   const db = (isLeaving && opened()) || (await open())
   const transaction = db.transaction(['projects', 'clips', 'holdings'], 'readwrite')
   // It may fail before anybody below waits for it; then each of its requests says so.
@@ -225,7 +196,7 @@ export async function saveProject(
   if (expectedAtMs !== undefined && !isLeaving) {
     const [stored, keys] = await Promise.all([
       projects.get(project.id),
-      store.getAllKeys(rangeOf(project.id)),
+      store.getAllKeys(clipsOf(project.id)),
     ])
     const there = new Set(keys.map(([, clipId]) => clipId))
     const missing = [...saved.keys()].filter((clipId) => !there.has(clipId))
@@ -244,20 +215,11 @@ export async function saveProject(
       throw new ProjectConflictError(conflict)
     }
   }
-  const changed = clips.filter((clip) => {
-    const last = saved.get(clip.id)
-    return (
-      !last ||
-      last.notes !== clip.notes ||
-      last.controllers !== clip.controllers ||
-      last.manuscript !== clip.manuscript
-    )
-  })
-  const gone = [...saved.keys()].filter((clipId) => !alive.has(clipId))
+  const { changed, goneClipIds } = changesSince(saved, project)
   const work = [
     projects.put({ id: project.id, head: headOf(project), changedAtMs: nowMs, trashedAtMs: null }),
     ...changed.map((clip) => store.put({ projectId: project.id, clipId: clip.id, content: contentOf(clip) })),
-    ...gone.map((clipId) => store.delete([project.id, clipId])),
+    ...goneClipIds.map((clipId) => store.delete([project.id, clipId])),
     transaction.done,
   ]
   if (isLeaving) transaction.commit()
@@ -267,7 +229,7 @@ export async function saveProject(
   if (failed) throw failed.reason
   for (const { id, notes, controllers, manuscript } of changed)
     saved.set(id, { notes, controllers, manuscript })
-  for (const clipId of gone) saved.delete(clipId)
+  for (const clipId of goneClipIds) saved.delete(clipId)
   return { wasGone }
 }
 
@@ -335,7 +297,7 @@ export async function emptyTrash(nowMs: number): Promise<void> {
   for (const project of await db.getAll('projects')) {
     if (!isTrashed(project) || nowMs - project.trashedAtMs! < trashMs) continue
     await db.delete('projects', project.id)
-    await db.delete('clips', rangeOf(project.id))
+    await db.delete('clips', clipsOf(project.id))
     await db.delete('aside', numbersOf(project.id))
     await db.delete('holdings', numbersOf(project.id))
     await journal.deleteProject(project.id)

@@ -123,13 +123,12 @@ testByItself(
     await goTo(page, 'Record')
     await page.getByRole('button', { name: 'Record everyone' }).click()
     await reaches(page, 1, 2)
-    // Its page stands still, as a tab that the system has put aside.
-    await page.evaluate(() => {
-      setTimeout(() => {
-        const until = performance.now() + 9000
-        while (performance.now() < until);
-      }, 0)
-    })
+    // Its page stands still, as a tab that the system has put aside, until it is woken.
+    const devTools = await context.newCDPSession(page)
+    await devTools.send('Debugger.enable')
+    const asleep = new Promise((resolve) => devTools.once('Debugger.paused', resolve))
+    await devTools.send('Debugger.pause')
+    await asleep
     const other = await context.newPage()
     await other.goto(page.url())
     await other.getByRole('button', { name: 'Take it over here' }).click()
@@ -138,9 +137,9 @@ testByItself(
     await other.getByRole('textbox', { name: 'Piece' }).fill('Gone on with')
     await other.keyboard.press('Enter')
     await saved(other)
-    await expect(alert(page).filter({ hasText: 'Another tab took this piece over' })).toBeVisible({
-      timeout: 30_000,
-    })
+    await devTools.send('Debugger.resume')
+    await devTools.send('Debugger.disable')
+    await expect(alert(page).filter({ hasText: 'Another tab took this piece over' })).toBeVisible()
     await other.getByRole('button', { name: 'Bring it back as a take' }).click()
     await goTo(other, 'Record')
     await expect(other.getByText(/events as played · on 6 tracks/)).toBeVisible()
