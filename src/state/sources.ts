@@ -294,6 +294,8 @@ export function createSources(tell: SourceListeners) {
     /** Resolves when everything that ports had sent is handed over. */
     async handedOver(): Promise<void> {
       await Promise.all([whenPageIsFree(), tell.soundHeard()])
+      // A loss that waits for the same may find the page free a moment later: it belongs to what was before.
+      for (const beLost of [...losing.values()]) beLost()
       forwarder.flush()
     },
     /** Listens to a port that is none of the machine's MIDI. @returns ends it: what it holds is let go */
