@@ -1,7 +1,12 @@
-/** A stage of `npm test`: a command with a time limit, ended with everything it started. */
+/** A stage of `npm test`: a command that must not fall silent, ended with everything it started. */
 import { spawn } from 'node:child_process'
 import { existsSync } from 'node:fs'
 
+/**
+ * A command that has said nothing for so long hangs: each test and each file of tests has a shorter limit of its own and says a word when
+ * it is done. How long a stage takes as a whole is told and not judged: machines differ.
+ */
+const longestSilenceMs = 4 * 60_000
 /** After its results are written, a command gets this long to end by itself. */
 const graceMs = 15_000
 /** Of a stage that failed, so many of its last lines are told again at the end. */
@@ -10,27 +15,34 @@ const linesToldAgain = 20
 /**
  * Runs a command.
  *
- * @param options.minutes after that it is ended, and that is a failure with the stage's name
+ * @param options.atEnd what it says is told when it has ended, in one piece: for commands that run side by side
  * @param options.env variables besides those of this process
  * @param options.resultFile when it is written the work is done: a command that then stays is holding something open
  * @returns null when it went well; otherwise what went wrong, in words
  */
-export function runStage(name, command, args, { minutes, resultFile, env = {} }) {
+export function runStage(name, command, args, { resultFile, env = {}, atEnd = false } = {}) {
   const startMs = Date.now()
   return new Promise((resolve) => {
-    process.stdout.write(`\n── ${name} ──\n`)
+    let held = ''
+    const say = (text, to = process.stdout) => {
+      if (atEnd) held += text
+      else to.write(text)
+    }
+    say(`\n── ${name} ──\n`)
     const child = spawn(command, args, {
       stdio: ['inherit', 'pipe', 'pipe'],
       detached: true,
       env: { ...process.env, ...env },
     })
     let tail = ''
+    let heardMs = startMs
     for (const [from, to] of [
       [child.stdout, process.stdout],
       [child.stderr, process.stderr],
     ])
       from.setEncoding('utf8').on('data', (text) => {
-        to.write(text)
+        say(text, to)
+        heardMs = Date.now()
         tail = (tail + text).split('\n').slice(-linesToldAgain).join('\n')
       })
     let problem = null
@@ -42,21 +54,19 @@ export function runStage(name, command, args, { minutes, resultFile, env = {} })
         if (error.code !== 'ESRCH') throw error
       }
     }
-    const limit = setTimeout(
-      () => end(`${name} was not done after ${minutes} minutes and was ended`),
-      minutes * 60_000,
-    )
     let writtenMs = null
     const watch = setInterval(() => {
+      if (problem === null && Date.now() - heardMs > longestSilenceMs)
+        end(`${name} said nothing for ${longestSilenceMs / 60_000} minutes and was ended`)
       if (!resultFile || !existsSync(resultFile)) return
       writtenMs ??= Date.now()
       if (problem === null && Date.now() - writtenMs > graceMs)
         end(`${name} wrote its results but did not end: something was left open (a port, a timer, a server)`)
     }, 500)
     const done = (words) => {
-      clearTimeout(limit)
       clearInterval(watch)
-      process.stdout.write(`${name}: ${((Date.now() - startMs) / 1000).toFixed(0)} s\n`)
+      say(`${name}: ${((Date.now() - startMs) / 1000).toFixed(0)} s\n`)
+      if (atEnd) process.stdout.write(held)
       resolve(words === null ? null : `${words}\n${tail.trim().replaceAll(/^/gm, '  ')}`)
     }
     child.on('error', (error) => done(`${name} could not be started: ${error.message}`))

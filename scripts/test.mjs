@@ -1,6 +1,6 @@
 /**
- * `npm test`: installs what is missing, then lint, layer rules, build, types, unit tests, a short fuzzing and browser tests,
- * each with a time limit, with one sum at the end.
+ * `npm test`: installs what is missing, then lint, layer rules and types beside the build, unit tests, a short fuzzing and browser
+ * tests. What hangs is ended and named; there is one sum at the end.
  */
 import { mkdirSync, readFileSync, rmSync } from 'node:fs'
 import { installEverything } from './install.mjs'
@@ -22,8 +22,8 @@ async function stage(...order) {
 }
 
 /** A stage that passes or fails as a whole. */
-async function check(name, minutes, command, args) {
-  if (await stage(name, command, args, { minutes })) failed++
+async function check(name, command, args, options = {}) {
+  if (await stage(name, command, args, options)) failed++
   else passed++
 }
 
@@ -42,33 +42,43 @@ async function tests(name, command, args, options, countsOf) {
   if (problem && counted === 0) failed++
 }
 
-await check('Lint and format', 3, 'npx', ['biome', 'check', '.'])
-await check('Layers', 3, 'npx', ['depcruise', 'src', '--config', '.dependency-cruiser.cjs'])
-await check('Threads', 2, 'node', ['scripts/build-threads.mjs'])
-await check('Build', 10, 'npx', ['next', 'build'])
-await check('Without a network', 2, 'node', ['scripts/build-offline.mjs'])
-await check('Types', 8, 'node', ['scripts/types.mjs'])
+/** Stages one after the other, beside another such row. */
+async function row(...stages) {
+  for (const each of stages) await check(...each, { atEnd: true })
+}
+await Promise.all([
+  row(
+    ['Threads', 'node', ['scripts/build-threads.mjs']],
+    ['Build', 'npx', ['next', 'build']],
+    ['Without a network', 'node', ['scripts/build-offline.mjs']],
+    ['Types', 'node', ['scripts/types.mjs']],
+  ),
+  row(
+    ['Lint and format', 'npx', ['biome', 'check', '.']],
+    ['Layers', 'npx', ['depcruise', 'src', '--config', '.dependency-cruiser.cjs']],
+    ['Units of measure', 'npx', ['tsx', 'tools/units/check.ts']],
+  ),
+])
 await tests(
   'Unit tests',
   'npx',
   ['jest', '--json', '--outputFile=test-results/unit.json'],
-  { minutes: 25, resultFile: 'test-results/unit.json' },
+  { resultFile: 'test-results/unit.json' },
   (report) => ({
     passed: report.numPassedTests,
     failed: report.numFailedTests + report.numRuntimeErrorTestSuites,
   }),
 )
-await check('Fuzzing, a short run', 6, 'node', ['scripts/fuzz.mjs', '--inputs=100', '--seed=1'])
-for (const [name, project, minutes] of [
-  ['Browser tests', 'driven', 35],
-  ['Browser tests in real time', 'realtime', 20],
+await check('Fuzzing, a short run', 'node', ['scripts/fuzz.mjs', '--inputs=100', '--seed=1'])
+for (const [name, project] of [
+  ['Browser tests', 'driven'],
+  ['Browser tests in real time', 'realtime'],
 ])
   await tests(
     name,
     'npx',
     ['playwright', 'test', `--project=${project}`],
     {
-      minutes,
       resultFile: `test-results/${project}.json`,
       env: { PLAYWRIGHT_JSON_OUTPUT_FILE: `test-results/${project}.json` },
     },

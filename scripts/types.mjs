@@ -1,8 +1,8 @@
 /**
  * Checks the types: of everything together, and of each layer with only what its platform has, so that the core sees neither
- * browser nor Node.js; and that units of measure are not mixed (tools/units), which takes as long as the rest together.
+ * browser nor Node.js.
  */
-import { runAlongside } from './install.mjs'
+import { run } from './install.mjs'
 
 /** By its path: the package that the check of units takes the older compiler from puts a `tsc` of its own beside it. */
 const compiler = 'node_modules/typescript/bin/tsc'
@@ -12,14 +12,8 @@ const configurations = [
   'tsconfig.browser.json',
   'tsconfig.server.json',
 ]
-async function typesHold() {
-  const failed = []
-  for (const configuration of configurations)
-    if ((await runAlongside('node', [compiler, '--noEmit', '-p', configuration])) !== 0)
-      failed.push(configuration)
-  return failed
-}
-const [failed, units] = await Promise.all([typesHold(), runAlongside('npx', ['tsx', 'tools/units/check.ts'])])
-if (units !== 0) failed.push('units of measure')
+const failed = []
+for (const configuration of configurations)
+  if (run('node', [compiler, '--noEmit', '-p', configuration]) !== 0) failed.push(configuration)
 if (failed.length > 0) process.stderr.write(`Types do not hold: ${failed.join(', ')}\n`)
 process.exit(failed.length > 0 ? 1 : 0)
