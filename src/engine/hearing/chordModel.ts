@@ -4,6 +4,7 @@ import '@tensorflow/tfjs-backend-wasm'
 import { setWasmPaths } from '@tensorflow/tfjs-backend-wasm'
 import type { HeardChords } from '@/core/pitch/readChords'
 import { chordFrameSamples, keysOfModel } from '@/core/pitch/readChords'
+import { hastenNarrowRows } from './narrowRows'
 
 /** What the reader of chords is made of: files of the package @spotify/basic-pitch (Apache-2.0), whose weights are in it. */
 export interface ChordModelFiles {
@@ -37,6 +38,7 @@ export async function loadChordModel({ topology, weights, wasm }: ChordModelFile
   setWasmPaths(wasm)
   await tf.setBackend('wasm')
   await tf.ready()
+  hastenNarrowRows()
   const { modelTopology, weightsManifest, format, generatedBy, convertedBy } = JSON.parse(topology)
   const model = await loadGraphModel({
     load: async () => ({
