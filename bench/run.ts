@@ -83,10 +83,12 @@ async function main() {
   const measured: MeasuredGroup[] = []
   const measure = async ({ name, what, measure }: Group) => {
     say(`${name}…`)
+    const beganMs = performance.now()
     const beforeMs = yardstickMs()
     const figures = await measure()
     const slowness = (beforeMs + yardstickMs()) / 2 / usualYardstickMs
     measured.push({ name, what, slowness, figures: figures.map((figure) => judged(figure, slowness)) })
+    say(`${name}: ${((performance.now() - beganMs) / 1000).toFixed(0)} s`)
     // Group by group, so that a run that is cut off leaves what it has measured, and says what it has not.
     if (isWritten)
       writePerformancePage(
