@@ -1,9 +1,9 @@
 import { type ChildProcess, spawn } from 'node:child_process'
 import { readdirSync, readFileSync } from 'node:fs'
-import { type Browser, chromium, type Page } from '@playwright/test'
+import type { Browser, Page } from '@playwright/test'
 import type { Session } from '../src/state/session'
-import { launchOptions } from '../tests/chromium.mjs'
 import { atLeast, atMost, type Figure, median, percentile, workAtMost } from './figure'
+import { launchBrowser } from './launchBrowser'
 import { denseFile, performedPiece } from './pieces'
 
 const port = 3177
@@ -36,10 +36,7 @@ export async function withBrowser<Result>(
   more: readonly string[],
   work: (browser: Browser) => Promise<Result>,
 ): Promise<Result> {
-  const browser = await chromium.launch({
-    ...launchOptions,
-    args: [...launchOptions.args, ...more],
-  })
+  const browser = await launchBrowser(more)
   try {
     return await work(browser)
   } finally {
@@ -216,48 +213,56 @@ export async function engraving(): Promise<Figure[]> {
         cold.inSightMs,
         'ms',
         1200,
+        'engraving',
       ),
       workAtMost(
         `all lines in sight drawn after opening Score for the first time in the session, read beforehand (${piece.notes} notes)`,
         first.inSightMs,
         'ms',
         2000,
+        'engraving',
       ),
       workAtMost(
         'first line drawn after opening Score, of a page never engraved before (worst of 5)',
         Math.max(...never.map(({ firstLineMs }) => firstLineMs)),
         'ms',
         700,
+        'engraving',
       ),
       workAtMost(
         'all lines in sight drawn after opening Score, of a page never engraved before (worst of 5)',
         Math.max(...never.map(({ inSightMs }) => inSightMs)),
         'ms',
         1500,
+        'engraving',
       ),
       workAtMost(
         'the same of a page that was looked at before (worst of 5)',
         Math.max(...warm.map(({ inSightMs }) => inSightMs)),
         'ms',
         700,
+        'engraving',
       ),
       workAtMost(
         'longest block of the page while it opens (tasks over 50 ms count; worst of 12 openings, the coldest among them)',
         Math.max(...[cold, first, ...never, ...warm].map(({ blockedMs }) => blockedMs)),
         'ms',
         50,
+        'drawing',
       ),
       workAtMost(
         `one edited note to re-engraved bars, 300 bars, 8 parts (worst of ${edits.length}; median ${median(edits).toFixed(0)} ms)`,
         Math.max(...edits),
         'ms',
         200,
+        'engraving',
       ),
       workAtMost(
         `one change on the page by a key to seen, 300 bars, 8 parts (worst of ${changes.length}; median ${median(changes).toFixed(0)} ms)`,
         Math.max(...changes),
         'ms',
         150,
+        'engraving',
       ),
       atLeast(
         `scroll through all pages of it: frames with under 17 ms of main-thread work (${frames.length} frames, median ${median(frames).toFixed(1)} ms)`,
@@ -397,6 +402,7 @@ export async function liveBars(): Promise<Figure[]> {
         Math.max(...shownMs),
         'ms',
         300,
+        'engraving',
       ),
     ]
   })

@@ -174,6 +174,7 @@ export async function typedNotes(): Promise<Figure[]> {
       tookMs,
       'ms',
       600,
+      'drawing',
     ),
   ]
 }

@@ -401,6 +401,7 @@ export async function longTake(): Promise<Figure[]> {
         percentile(openings, 0.5),
         'ms',
         2000,
+        'storage',
       ),
       atMost('memory with it open, whole renderer process', rendererMegabytes(), 'MB', 500),
     ]

@@ -1,3 +1,5 @@
+import type { Slowness, WorkKind } from './yardstick/yardsticks'
+
 /** One measured figure. `ok` is whether the target is reached. */
 export interface Figure {
   readonly name: string
@@ -5,32 +7,47 @@ export interface Figure {
   readonly unit: string
   readonly target: string
   readonly ok: boolean
-  /** Of what a processor works at: its limit on the machine that limits were set on, until it is judged by the yardstick. */
-  readonly work?: { readonly bound: 'most' | 'least'; readonly limit: number }
+  /** Of what a machine works at: its limit on the machine that limits were set on, until it is judged by the yardstick of its kind. */
+  readonly work?: { readonly kind: WorkKind; readonly bound: 'most' | 'least'; readonly limit: number }
 }
 
-/** Work of a processor that may take so much on the usual machine: judged as a ratio to the yardstick of its own minutes. */
-export function workAtMost(name: string, value: number, unit: string, most: number): Figure {
-  return { ...atMost(name, value, unit, most), work: { bound: 'most', limit: most } }
+/** Work that may take so much on the usual machine: judged as a ratio to the yardstick of its kind and its own minutes. */
+export function workAtMost(
+  name: string,
+  value: number,
+  unit: string,
+  most: number,
+  kind: WorkKind = 'processor',
+): Figure {
+  return { ...atMost(name, value, unit, most), work: { kind, bound: 'most', limit: most } }
 }
 
-/** Work of a processor that is done so many times as fast as something else, at least, on the usual machine. */
-export function workAtLeast(name: string, value: number, unit: string, least: number): Figure {
-  return { ...atLeast(name, value, unit, least), work: { bound: 'least', limit: least } }
+/** Work that is done so many times as fast as something else, at least, on the usual machine. */
+export function workAtLeast(
+  name: string,
+  value: number,
+  unit: string,
+  least: number,
+  kind: WorkKind = 'processor',
+): Figure {
+  return { ...atLeast(name, value, unit, least), work: { kind, bound: 'least', limit: least } }
 }
 
 /**
  * The figure with its limit for the machine as it was then.
  *
- * @param slowness the yardstick of these minutes against the usual one: 2 is half as fast
+ * @param measured the yardsticks of these minutes
+ * @throws Error where the yardstick of its kind was not measured
  */
-export function judged({ work, ...figure }: Figure, slowness: number): Figure {
+export function judged({ work, ...figure }: Figure, measured: Slowness): Figure {
   if (!work) return figure
+  const slowness = measured[work.kind]
+  if (slowness === undefined) throw new Error(`"${figure.name}" needs the yardstick of ${work.kind}`)
   const isMost = work.bound === 'most'
   const limit = isMost ? work.limit * slowness : work.limit / slowness
   return {
     ...figure,
-    target: `${figure.target} ${isMost ? '×' : '÷'} yardstick ${slowness.toFixed(2)} = ${round(limit)}`,
+    target: `${figure.target} ${isMost ? '×' : '÷'} ${work.kind} ${slowness.toFixed(2)} = ${round(limit)}`,
     ok: isMost ? figure.value <= limit : figure.value >= limit,
   }
 }

@@ -3,12 +3,13 @@ import { readFileSync, writeFileSync } from 'node:fs'
 import { cpus, totalmem } from 'node:os'
 import { browserToDrive } from '../tests/chromium.mjs'
 import type { Figure } from './figure'
+import type { Slowness } from './yardstick/yardsticks'
 
-/** Figures of a group, with how slow the machine was in those minutes: the yardstick against the usual one. */
+/** Figures of a group, with how slow the machine was in those minutes. */
 export interface MeasuredGroup {
   readonly name: string
   readonly what: string
-  readonly slowness: number
+  readonly slowness: Slowness
   readonly figures: readonly Figure[]
 }
 
@@ -42,11 +43,16 @@ export function writePerformancePage(groups: readonly MeasuredGroup[], notMeasur
   writeFileSync(page, pageOf(JSON.parse(readFileSync(data, 'utf8'))))
 }
 
+const wordsOf = (slowness: Slowness) =>
+  Object.entries(slowness)
+    .map(([kind, value]) => `${kind} ${value.toFixed(2)}`)
+    .join(', ')
+
 function pageOf({ date, commit, machine, groups, notMeasured }: Run): string {
   const all = groups.flatMap(({ figures }) => figures)
   const missed = all.filter(({ ok }) => !ok).length
   const rows = groups.flatMap(({ name, what, slowness, figures }) => [
-    `| **${what}** (\`--only=${name}\`; yardstick ${slowness.toFixed(2)}) | | | |`,
+    `| **${what}** (\`--only=${name}\`; ${wordsOf(slowness)}) | | | |`,
     ...figures.map(
       ({ name, value, unit, target, ok }) =>
         `| ${name.replaceAll('|', '\\|')} | ${value}${ok ? '' : ' ✗'} | ${unit} | ${target} |`,
@@ -59,9 +65,11 @@ How exact the readings are is on [a page of its own](reports.md).
 
 Measured on ${date} UTC at commit ${commit}, on a virtual machine with ${machine}, without a graphics processor. ${notMeasured.length > 0 ? `The run was cut off before ${notMeasured.join(', ')}. ` : ''}${missed === 0 ? 'Every figure reaches its target' : `${missed} of ${all.length} figures miss their target (✗)`}.
 
-**The yardstick** is a fixed piece of work (\`bench/yardstick.ts\`), done before and after each group: 1 is the machine that limits were
-set on, 2 is half as fast. The machine is shared, and its speed was seen to change by a factor of two within an hour. What a processor
-works at is judged by its limit times the yardstick; what has a limit of its own (a stamp, a sample, a moment that is due) by that alone.
+**Yardsticks** are fixed pieces of work without the program (\`bench/yardstick\`), done before and after each group: 1 is the machine that
+limits were set on, 2 is half as fast. There is one for each kind of work: what a *processor* does with numbers, objects and text; the
+*engraving* library alone on the same music; a page that has so much to lay out and *draw*; the browser's *storage*, read and nothing done
+with it. The machine is shared, and its speed was seen to change by a factor of two within an hour. What a machine works at is judged by its
+limit times the yardstick of its kind; what has a limit of its own (a stamp, a sample, a moment that is due) by that alone.
 
 | figure | value | unit | target |
 |---|---|---|---|

@@ -19,6 +19,7 @@ export async function printedPages(): Promise<Figure[]> {
         tookMs / 1000,
         's',
         20,
+        'engraving',
       ),
     ]
   })

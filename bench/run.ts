@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process'
-import { capture, drawing, engraving, keyboardToSynth, liveBars, withServer } from './browser'
+import { address, capture, drawing, engraving, keyboardToSynth, liveBars, withServer } from './browser'
 import { coreFigures, notationFiles } from './core'
 import { delivery } from './delivery'
 import { editingFigures } from './editing'
@@ -12,7 +12,7 @@ import { type MeasuredGroup, writePerformancePage } from './performancePage'
 import { printedPages } from './printing'
 import { soundFiles } from './soundFiles'
 import { liveTransfer } from './transfer'
-import { usualYardstickMs, yardstickMs } from './yardstick'
+import { between, slownessNow, type WorkKind } from './yardstick/yardsticks'
 
 /** Figures that are measured together. */
 interface Group {
@@ -20,6 +20,8 @@ interface Group {
   /** What is measured, and where: a heading of the page of figures. */
   readonly what: string
   readonly isInBrowser: boolean
+  /** Yardsticks that its figures are judged by. */
+  readonly kinds: readonly WorkKind[]
   measure(): Figure[] | Promise<Figure[]>
 }
 
@@ -27,12 +29,19 @@ const inNode = (name: string, what: string, measure: Group['measure']): Group =>
   name,
   what,
   isInBrowser: false,
+  kinds: ['processor'],
   measure,
 })
-const inBrowser = (name: string, what: string, measure: Group['measure']): Group => ({
+const inBrowser = (
+  name: string,
+  what: string,
+  measure: Group['measure'],
+  ...kinds: readonly WorkKind[]
+): Group => ({
   name,
   what,
   isInBrowser: true,
+  kinds,
   measure,
 })
 
@@ -42,28 +51,29 @@ const groups: readonly Group[] = [
     ...(await coreFigures()),
     ...followedClock(),
   ]),
-  inBrowser('page', 'The page in the browser', engraving),
+  inBrowser('page', 'The page in the browser', engraving, 'engraving', 'drawing'),
   inBrowser('capture', 'Sixteen channels through a simulated MIDI port', capture),
-  inBrowser('live', 'Bars that are shown while they are played', liveBars),
+  inBrowser('live', 'Bars that are shown while they are played', liveBars, 'engraving'),
   inBrowser('keyboard', 'A key of the computer keyboard', keyboardToSynth),
   inBrowser('drawing', 'A hundred thousand notes on the screen', drawing),
   inBrowser('ports', 'Four ports at once', fourPorts),
   inBrowser('monitoring', 'Monitoring under load, over cables', monitoring),
   inBrowser('clock', 'Clock that is sent', sentClock),
-  inBrowser('long', 'A take of two hours', longTake),
-  inBrowser('typed', 'Typed music', typedNotes),
+  inBrowser('long', 'A take of two hours', longTake, 'storage'),
+  inBrowser('typed', 'Typed music', typedNotes, 'drawing'),
   inBrowser('heard', 'What leaves the synthesiser in the browser, sample by sample', heardOnsets),
-  inBrowser('editing', 'Edits of a hundred thousand notes', editingFigures),
-  inBrowser('printing', 'Pages', printedPages),
-  inBrowser('sound', 'Sound files', soundFiles),
+  inBrowser('editing', 'Edits of a hundred thousand notes', editingFigures, 'processor'),
+  inBrowser('printing', 'Pages', printedPages, 'engraving'),
+  inBrowser('sound', 'Sound files', soundFiles, 'processor'),
   inBrowser('transfer', 'Live into a receiver over a cable', liveTransfer),
-  inBrowser('delivery', 'Files of notation out', delivery),
-  inBrowser('listening', 'Sound in', async () => [
-    ...(await soundToSynthesiser()),
-    ...followedLines(),
-    ...(await readingChords()),
-  ]),
-  inBrowser('kept', 'Kept sound', keptHour),
+  inBrowser('delivery', 'Files of notation out', delivery, 'processor'),
+  inBrowser(
+    'listening',
+    'Sound in',
+    async () => [...(await soundToSynthesiser()), ...followedLines(), ...(await readingChords())],
+    'processor',
+  ),
+  inBrowser('kept', 'Kept sound', keptHour, 'processor'),
 ]
 
 const say = (text: string) => process.stderr.write(`${text}\n`)
@@ -81,12 +91,13 @@ async function main() {
   if (isWritten && only !== undefined) throw new Error('--write measures all groups')
 
   const measured: MeasuredGroup[] = []
-  const measure = async ({ name, what, measure }: Group) => {
+  const emptyPage = `${address}/icons/icon-192.png`
+  const measure = async ({ name, what, kinds, measure }: Group) => {
     say(`${name}…`)
     const beganMs = performance.now()
-    const beforeMs = yardstickMs()
+    const before = await slownessNow(kinds, emptyPage)
     const figures = await measure()
-    const slowness = (beforeMs + yardstickMs()) / 2 / usualYardstickMs
+    const slowness = between(before, await slownessNow(kinds, emptyPage))
     measured.push({ name, what, slowness, figures: figures.map((figure) => judged(figure, slowness)) })
     say(`${name}: ${((performance.now() - beganMs) / 1000).toFixed(0)} s`)
     // Group by group, so that a run that is cut off leaves what it has measured, and says what it has not.

@@ -10,7 +10,7 @@ import { ColumnHeading } from '../controls/Choice'
 import { originWords } from '../tracks/originWords'
 import { useSession, useView } from '../workspace/sessionContext'
 import { goTo, selectNotes, viewStore } from '../workspace/viewStore'
-import { placeWords } from './placeWords'
+import { pitchWords, placeWords } from './placeWords'
 
 /** Plays the stretch of what is chosen over and over; one note alone has its bar. */
 function loopChosen(session: Session, project: Project): void {
@@ -58,11 +58,12 @@ export function NoteDetails({
     )
   const { note, trackName } = found
   const count = place?.heads ?? 1
+  const name = place?.pitch ? pitchWords(place.pitch) : keyName(note.key)
   const tempoMap = contextOf(project).tempoMap
   const offMs = place ? tempoMap.msAt(note.onsetTicks) - tempoMap.msAt(place.onsetTicks) : 0
   return (
     <section aria-label="The note" aria-live="polite" data-testid="note-details">
-      <ColumnHeading>{count > 1 ? `${count} notes` : keyName(note.key)}</ColumnHeading>
+      <ColumnHeading>{count > 1 ? `${count} notes` : name}</ColumnHeading>
       <p className="mb-1 text-[13px]" data-testid="place-says">
         {place ? `${count > 1 ? 'the first: ' : ''}${placeWords(place, project)}` : trackName}
       </p>

@@ -17,7 +17,8 @@ const valueNames: Readonly<Record<WrittenPlace['value']['type'], string>> = {
 
 const alters = ['♭♭', '♭', '', '♯', '𝄪']
 
-function pitchWords({ step, alter, octave }: SpelledPitch): string {
+/** A pitch as it is spelled: "D♯4". */
+export function pitchWords({ step, alter, octave }: SpelledPitch): string {
   return `${step}${alters[alter + 2] ?? ''}${octave}`
 }
 

@@ -1,19 +1,7 @@
-/**
- * How fast the machine is at the moment: a fixed piece of work of the kinds that the program does most of (numbers in arrays, objects in maps,
- * sorting, text). Machines are shared, and one was seen to take twice as long from one hour to the next; figures of speed are judged against
- * this, measured just before and after them.
- */
-export function yardstickMs(): number {
-  const times = Array.from({ length: 5 }, () => {
-    const start = performance.now()
-    fixedWork()
-    return performance.now() - start
-  })
-  return times.sort((a, b) => a - b)[2]!
-}
+import { medianMs } from './medianMs'
 
-/** What it took where the limits were set: an Intel Xeon at 2.5 GHz in a quiet hour, Node.js 20. */
-export const usualYardstickMs = 130
+/** A fixed piece of work of the kinds that the core does most of: numbers in arrays, objects in maps, sorting, text. */
+export const processorMs = () => medianMs(fixedWork)
 
 let kept = 0
 
