@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process'
-import { readFileSync, writeFileSync } from 'node:fs'
+import { existsSync, readFileSync, writeFileSync } from 'node:fs'
 import { cpus, totalmem } from 'node:os'
 import { browserToDrive } from '../tests/chromium.mjs'
 import type { Figure } from './figure'
@@ -24,6 +24,7 @@ interface Run {
 }
 
 const data = 'docs/figures.json'
+const longRun = 'docs/long-run.json'
 const page = 'docs/performance.md'
 
 /** Keeps the figures of a run in the repository, and writes the page that shows them. */
@@ -48,6 +49,13 @@ const wordsOf = (slowness: Slowness) =>
     .map(([kind, value]) => `${kind} ${value.toFixed(2)}`)
     .join(', ')
 
+/** How the last run of `npm run test:long` went, which keeps it there. */
+function longRunWords(): string {
+  if (!existsSync(longRun)) return '`npm run test:long` has not been run yet.'
+  const { date, seed, times, inputs, hasPassed } = JSON.parse(readFileSync(longRun, 'utf8'))
+  return `\`npm run test:long\` was run last on ${date} UTC, with seed ${seed}: every property ${times} times as often as in \`npm test\`, and ${inputs.toLocaleString('en')} damaged inputs of each kind. ${hasPassed ? 'Everything held.' : 'Something failed.'}`
+}
+
 function pageOf({ date, commit, machine, groups, notMeasured }: Run): string {
   const all = groups.flatMap(({ figures }) => figures)
   const missed = all.filter(({ ok }) => !ok).length
@@ -62,6 +70,7 @@ function pageOf({ date, commit, machine, groups, notMeasured }: Run): string {
 
 Written by \`npm run bench -- --write\` from one run; do not edit. The same figures as data: [figures.json](figures.json).
 How exact the readings are is on [a page of its own](reports.md).
+${longRunWords()}
 
 Measured on ${date} UTC at commit ${commit}, on a virtual machine with ${machine}, without a graphics processor. ${notMeasured.length > 0 ? `The run was cut off before ${notMeasured.join(', ')}. ` : ''}${missed === 0 ? 'Every figure reaches its target' : `${missed} of ${all.length} figures miss their target (✗)`}.
 

@@ -1,5 +1,6 @@
 import { spawnSync } from 'node:child_process'
 import { address, capture, drawing, engraving, keyboardToSynth, liveBars, withServer } from './browser'
+import { commandStart } from './command'
 import { coreFigures, notationFiles } from './core'
 import { delivery } from './delivery'
 import { editingFigures } from './editing'
@@ -47,6 +48,7 @@ const inBrowser = (
 
 const groups: readonly Group[] = [
   inNode('files', 'Files of notation, read in Node.js for the first time', notationFiles),
+  inNode('command', 'The batch command', commandStart),
   inNode('core', 'The core and the engine in Node.js, without a browser', async () => [
     ...(await coreFigures()),
     ...followedClock(),

@@ -10,6 +10,8 @@ import {
   type WebError,
 } from '@playwright/test'
 
+import { keepBeginningsIn } from './beginnings'
+
 export { expect, type Locator, type Page } from '@playwright/test'
 
 /** The moment from which the clocks of all pages run faster than the machine's, where a project says so. */
@@ -133,6 +135,7 @@ export const test = testByItself.extend<object, { goesOn: BrowserContext }>({
       // As long as a page of the program is open, so is its process, with what it has compiled.
       await context.pages()[0]!.goto('/icons/icon-192.png')
       await holdEngravingCode(context.pages()[0]!)
+      keepBeginningsIn(context.pages()[0]!)
       browserThatGoesOn = context
       await use(context)
       await context.close()

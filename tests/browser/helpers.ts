@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { type BrowserContext, chromium, expect, type Locator, type Page } from '@playwright/test'
 import { launchOptions } from '../chromium.mjs'
+import { beginWith } from './beginnings'
 
 export type StepTitle = 'Players' | 'Record' | 'Effects' | 'Tracks' | 'Score' | 'Deliver'
 
@@ -13,10 +14,16 @@ export async function goTo(page: Page, step: StepTitle): Promise<void> {
 
 /** Opens a fresh demo and waits until it is ready. */
 export async function openDemo(page: Page): Promise<void> {
-  await page.goto('/')
-  await page.getByRole('button', { name: /Open the demo/ }).click()
-  await expect(page.getByRole('region', { name: 'Who plays' })).toBeVisible()
+  await beginWith(page, 'demo', async () => {
+    await page.goto('/')
+    await page.getByRole('button', { name: /Open the demo/ }).click()
+    await expect(whoPlays(page)).toBeVisible()
+    await saved(page)
+  })
+  await expect(whoPlays(page)).toBeVisible()
 }
+
+const whoPlays = (page: Page) => page.getByRole('region', { name: 'Who plays' })
 
 /** Waits until the music that runs has come to a place, or beyond it. */
 export async function reaches(page: Page, bar: number, beat = 1): Promise<void> {
@@ -34,9 +41,18 @@ export async function reaches(page: Page, bar: number, beat = 1): Promise<void> 
 
 /** Begins a new piece, with only the computer keyboard. */
 export async function newPiece(page: Page): Promise<void> {
+  await beginWith(page, 'newPiece', async () => {
+    await newPieceFromShelf(page)
+    await saved(page)
+  })
+  await expect(whoPlays(page)).toBeVisible()
+}
+
+/** The same by the shelf, which Back leads to then. */
+export async function newPieceFromShelf(page: Page): Promise<void> {
   await page.goto('/')
   await page.getByRole('button', { name: /^New piece Starts/ }).click()
-  await expect(page.getByRole('region', { name: 'Who plays' })).toBeVisible()
+  await expect(whoPlays(page)).toBeVisible()
 }
 
 /** Brings in a file through the home view's file field. */

@@ -4,11 +4,11 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { generator } from '../effectsPlaces'
 import { expect, type Page, test, testByItself } from '../fixtures'
-import { alert, browserWith, goTo, newPiece, reaches, saved, savedFile } from '../helpers'
+import { alert, browserWith, goTo, newPiece, newPieceFromShelf, reaches, saved, savedFile } from '../helpers'
 
 /** Records with the computer keyboard until three notes are played, and goes on recording. */
 async function recordThreeNotes(page: Page): Promise<void> {
-  await newPiece(page)
+  await newPieceFromShelf(page)
   await goTo(page, 'Record')
   await page.getByRole('combobox', { name: 'count-in' }).selectOption('0')
   await page.getByRole('button', { name: 'Record everyone' }).click()

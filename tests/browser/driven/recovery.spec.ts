@@ -3,7 +3,17 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { expect, type Page, test, testByItself } from '../fixtures'
-import { alert, bringIn, browserWith, fillStorage, goTo, newPiece, reaches, saved } from '../helpers'
+import {
+  alert,
+  bringIn,
+  browserWith,
+  fillStorage,
+  goTo,
+  newPiece,
+  newPieceFromShelf,
+  reaches,
+  saved,
+} from '../helpers'
 
 type PageWithAudio = typeof globalThis & { lastContext?: AudioContext }
 
@@ -70,7 +80,7 @@ test('full storage while recording is said, and all of it is stored when there i
 test('what is not stored is asked about at every way out, and saved to a file from the notice', async ({
   page,
 }) => {
-  await newPiece(page)
+  await newPieceFromShelf(page)
   await page.getByRole('button', { name: 'Seat six players' }).click()
   await saved(page)
   await goTo(page, 'Record')
