@@ -3,8 +3,8 @@ import { spawn } from 'node:child_process'
 import { existsSync } from 'node:fs'
 
 /**
- * A command that has said nothing for so long hangs: each test and each file of tests has a shorter limit of its own and says a word when
- * it is done. How long a stage takes as a whole is told and not judged: machines differ.
+ * A command that has said nothing for so long hangs: what is tested says a word when it is done, and of two tests side by side one does before
+ * that. How long a stage takes as a whole is told and not judged: machines differ.
  */
 const longestSilenceMs = 4 * 60_000
 /** After its results are written, a command gets this long to end by itself. */

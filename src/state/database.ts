@@ -17,7 +17,7 @@ import { journal } from '@/engine/journal/journal'
 import { keptSounds } from '@/engine/keptSound/keptSounds'
 import { assetsOf, deleteAssetsOf, putAsset } from './assets'
 import { changesSince } from './clipChanges'
-import { storeLastWords } from './lastWord'
+import { lastWordOf, storeLastWords } from './lastWord'
 import {
   changedAt,
   clipsOf,
@@ -79,6 +79,8 @@ function summaryOf(stored: StoredProject): ProjectSummary {
 /** A project out of storage, and when that record was written. */
 export interface LoadedProject extends ReadProject {
   readonly changedAtMs: number
+  /** Not where a page has left its last change and storage does not take it yet: it is in the project, and still to be stored. */
+  readonly isStored: boolean
 }
 
 /** @throws ProjectFormatError when what is stored cannot be read at all */
@@ -87,13 +89,15 @@ export async function loadProject(id: string): Promise<LoadedProject | null> {
   await storeLastWords(db)
   const stored = await db.get('projects', id)
   if (!stored || isTrashed(stored)) return null
-  const clips = new Map((await db.getAll('clips', clipsOf(id))).map((clip) => [clip.clipId, clip.content]))
-  const read = joinProject(readProjectHead(stored.head), (clipId, name) => {
+  const word = await lastWordOf(db, id)
+  const contents = [...(await db.getAll('clips', clipsOf(id))), ...(word?.clips ?? [])]
+  const clips = new Map(contents.map(({ clipId, content }) => [clipId, content]))
+  const read = joinProject(readProjectHead((word ?? stored).head), (clipId, name) => {
     const content = clips.get(clipId)
     if (!content) throw new ProjectFormatError(`The notes of the clip "${name}" are missing`)
     return readClipContent(name, content)
   })
-  return { ...read, changedAtMs: changedAt(stored) }
+  return { ...read, changedAtMs: changedAt(stored), isStored: !word }
 }
 
 /**

@@ -118,6 +118,57 @@ describe('the last word of a page', () => {
     expect(leaveLastWord({ project: large, saved, ...when })).toBe(false)
   })
 
+  describe('where storage is full', () => {
+    const fill = () =>
+      jest.spyOn(IDBObjectStore.prototype, 'put').mockImplementation(() => {
+        throw new DOMException('full', 'QuotaExceededError')
+      })
+    afterEach(() => jest.restoreAllMocks())
+
+    test('is in the piece that is opened, which is still to be stored, and is stored when there is room', async () => {
+      const { project, saved } = await stored()
+      const last = changed(project)
+      leaveLastWord({ project: last, saved, ...when })
+      const full = fill()
+      expect((await listProjects()).map(({ id }) => id)).toContain(project.id)
+      expect(await loadProject(project.id)).toMatchObject({
+        project: last,
+        isStored: false,
+        changedAtMs: storedAtMs,
+      })
+      full.mockRestore()
+      expect(await loadProject(project.id)).toMatchObject({
+        project: last,
+        isStored: true,
+        changedAtMs: 7000,
+      })
+      expect(kept.size).toBe(0)
+    })
+
+    test('and cannot be read, the shelf and the piece open all the same', async () => {
+      const { project } = await stored()
+      kept.set(`last word of ${project.id}`, '{')
+      fill()
+      expect((await listProjects()).map(({ id }) => id)).toContain(project.id)
+      expect(await nameOf(project)).toBe(demo.name)
+      expect(kept.size).toBe(1)
+    })
+  })
+
+  test('a browser that allows no small storage goes without', async () => {
+    const { project, saved } = await stored()
+    const allowed = Object.getOwnPropertyDescriptor(globalThis, 'localStorage')!
+    Object.defineProperty(globalThis, 'localStorage', {
+      configurable: true,
+      get() {
+        throw new DOMException('not allowed', 'SecurityError')
+      },
+    })
+    expect(leaveLastWord({ project: changed(project), saved, ...when })).toBe(false)
+    expect(await nameOf(project)).toBe(demo.name)
+    Object.defineProperty(globalThis, 'localStorage', allowed)
+  })
+
   test.each(['{', '{"changedAtMs":1}', 'null'])('that cannot be read is kept aside: %s', async (text) => {
     const { project } = await stored()
     kept.set(`last word of ${project.id}`, text)

@@ -1,4 +1,4 @@
-import type { IDBPDatabase } from 'idb'
+import type { IDBPDatabase, IDBPTransaction } from 'idb'
 import { z } from '@/core/border/checks'
 import { type ClipContent, type ClipInside, contentOf, headOf } from '@/core/project/content'
 import type { Project } from '@/core/project/schema'
@@ -8,6 +8,8 @@ import { changedAt, isTrashed, type ProjectsSchema } from './projectsDatabase'
 const keyStart = 'last word of '
 /** Letters of a word at most: browsers keep some five million of a site, and settings are among them. */
 const mostLetters = 1_500_000
+/** At least so many are needed for a note: ten numbers and what is between them. */
+const lettersOfNote = 20
 
 const numbersSchema = z.array(z.number().int())
 const columnSchema = numbersSchema.transform((values) => Int32Array.from(values))
@@ -22,21 +24,25 @@ const wordSchema = z.object({
   clips: z.array(
     z.object({
       clipId: z.string(),
-      content: z.object({
-        notes: z.object({
-          count: z.number().int().min(0),
-          times: columnSchema,
-          bytes: byteColumnSchema,
-          origins: columnSchema,
-          lines: byteColumnSchema.optional(),
-        }),
-        controllers: z.custom<ClipContent['controllers']>(Array.isArray),
-        manuscript: z.custom<NonNullable<ClipContent['manuscript']>>().optional(),
-      }),
+      content: z
+        .object({
+          notes: z.object({
+            count: z.number().int().min(0),
+            times: columnSchema,
+            bytes: byteColumnSchema,
+            origins: columnSchema,
+            lines: byteColumnSchema.optional(),
+          }),
+          controllers: z.array(z.unknown()),
+          manuscript: z.unknown().optional(),
+        })
+        .transform((content) => content as ClipContent),
     }),
   ),
   goneClipIds: z.array(z.string()),
 })
+
+type LastWord = z.infer<typeof wordSchema>
 
 export interface WordOfPage {
   readonly project: Project
@@ -57,8 +63,11 @@ export interface WordOfPage {
  * @returns whether there was room for it
  */
 export function leaveLastWord({ project, saved, ...when }: WordOfPage): boolean {
-  if (typeof localStorage === 'undefined') return false
+  const storage = smallStorage()
+  if (!storage) return false
   const { changed, goneClipIds } = changesSince(saved, project)
+  // Whoever goes has no time to write out what would not fit.
+  if (changed.reduce((sum, { notes }) => sum + notes.length, 0) * lettersOfNote > mostLetters) return false
   const clips = changed.map((clip) => ({ clipId: clip.id, content: contentOf(clip) }))
   const word = { ...when, head: headOf(project), clips, goneClipIds }
   const text = JSON.stringify(word, (_, value) =>
@@ -66,40 +75,64 @@ export function leaveLastWord({ project, saved, ...when }: WordOfPage): boolean 
   )
   if (text.length > mostLetters) return false
   try {
-    localStorage.setItem(keyStart + project.id, text)
+    storage.setItem(keyStart + project.id, text)
     return true
   } catch (error) {
-    if ((error as DOMException).name !== 'QuotaExceededError') throw error
+    // Full: there is the database still.
+    if (!(error instanceof DOMException)) throw error
     return false
+  }
+}
+
+/** The small storage, where this thread has one and the browser allows it. */
+function smallStorage(): Storage | null {
+  try {
+    return typeof localStorage === 'undefined' ? null : localStorage
+  } catch (error) {
+    if (!(error instanceof DOMException)) throw error
+    return null
   }
 }
 
 /** What was left has been stored by the page itself, which has not gone. */
 export function takeLastWordBack(projectId: string): void {
-  if (typeof localStorage !== 'undefined') localStorage.removeItem(keyStart + projectId)
+  smallStorage()?.removeItem(keyStart + projectId)
 }
 
 /**
  * Stores what pages have left when they went. What was stored after all, or changed elsewhere since, is let go; what cannot be read
- * is kept aside.
+ * is kept aside. What cannot be stored now, as when storage is full, stays: see `lastWordOf`.
  */
 export async function storeLastWords(db: IDBPDatabase<ProjectsSchema>): Promise<void> {
-  if (typeof localStorage === 'undefined') return
-  const keys = Array.from({ length: localStorage.length }, (_, index) => localStorage.key(index)!)
+  const storage = smallStorage()
+  if (!storage) return
+  const keys = Array.from({ length: storage.length }, (_, index) => storage.key(index)!)
   for (const key of keys.filter((each) => each.startsWith(keyStart))) {
-    const text = localStorage.getItem(key)
+    const text = storage.getItem(key)
     if (text === null) continue
-    const projectId = key.slice(keyStart.length)
-    const word = read(text)
-    if ('reason' in word) {
-      const parts = [{ path: 'last word', reason: word.reason, value: text }]
-      await db.put('aside', { projectId, atMs: Date.now(), parts })
-    } else await storeLastWord(db, projectId, word)
-    localStorage.removeItem(key)
+    try {
+      await storeLastWord(db, key.slice(keyStart.length), text)
+    } catch (error) {
+      if (!(error instanceof DOMException)) throw error
+      continue
+    }
+    // Not another one that was left meanwhile.
+    if (storage.getItem(key) === text) storage.removeItem(key)
   }
 }
 
-function read(text: string): z.infer<typeof wordSchema> | { readonly reason: string } {
+/** What a page has left of a piece and storage has not taken yet; null where there is nothing. */
+export async function lastWordOf(
+  db: IDBPDatabase<ProjectsSchema>,
+  projectId: string,
+): Promise<LastWord | null> {
+  const text = smallStorage()?.getItem(keyStart + projectId)
+  const word = text ? read(text) : null
+  if (!word || 'reason' in word) return null
+  return (await isNext(db.transaction(['projects', 'holdings']), projectId, word)) ? word : null
+}
+
+function read(text: string): LastWord | { readonly reason: string } {
   try {
     return wordSchema.parse(JSON.parse(text))
   } catch (error) {
@@ -110,31 +143,41 @@ function read(text: string): z.infer<typeof wordSchema> | { readonly reason: str
 async function storeLastWord(
   db: IDBPDatabase<ProjectsSchema>,
   projectId: string,
-  { changedAtMs, followsAtMs, holding, head, clips, goneClipIds }: z.infer<typeof wordSchema>,
+  text: string,
 ): Promise<void> {
+  const word = read(text)
+  if ('reason' in word) {
+    const parts = [{ path: 'last word', reason: word.reason, value: text }]
+    await db.put('aside', { projectId, atMs: Date.now(), parts })
+    return
+  }
+  const { changedAtMs, head, clips, goneClipIds } = word
   const transaction = db.transaction(['projects', 'clips', 'holdings'], 'readwrite')
-  const stored = await transaction.objectStore('projects').get(projectId)
-  const isFollowing = stored
-    ? !isTrashed(stored) && followsAtMs.includes(changedAt(stored))
-    : followsAtMs.length === 0
-  const isTaken =
-    holding !== null && (await transaction.objectStore('holdings').count([projectId, holding + 1])) > 0
-  if (isFollowing && !isTaken) {
-    await transaction.objectStore('projects').put({ id: projectId, head, changedAtMs, trashedAtMs: null })
-    for (const { clipId, content } of clips) {
-      const { notes, controllers, manuscript } = content
-      const { lines, ...columns } = notes
-      await transaction.objectStore('clips').put({
-        projectId,
-        clipId,
-        content: {
-          notes: { ...columns, ...(lines && { lines }) },
-          controllers,
-          ...(manuscript && { manuscript }),
-        },
-      })
-    }
-    for (const clipId of goneClipIds) await transaction.objectStore('clips').delete([projectId, clipId])
+  // It may fail before it is waited for below; then each of its requests says so.
+  transaction.done.catch(() => undefined)
+  if (await isNext(transaction, projectId, word)) {
+    const contents = transaction.objectStore('clips')
+    await Promise.all([
+      transaction.objectStore('projects').put({ id: projectId, head, changedAtMs, trashedAtMs: null }),
+      ...clips.map(({ clipId, content }) => contents.put({ projectId, clipId, content })),
+      ...goneClipIds.map((clipId) => contents.delete([projectId, clipId])),
+    ])
   }
   await transaction.done
+}
+
+/** Whether a word follows what is stored, and nobody has taken the piece since. */
+async function isNext(
+  transaction: Pick<
+    IDBPTransaction<ProjectsSchema, ('projects' | 'clips' | 'holdings')[], IDBTransactionMode>,
+    'objectStore'
+  >,
+  projectId: string,
+  { followsAtMs, holding }: LastWord,
+): Promise<boolean> {
+  const stored = await transaction.objectStore('projects').get(projectId)
+  const isTaken =
+    holding !== null && (await transaction.objectStore('holdings').count([projectId, holding + 1])) > 0
+  if (isTaken) return false
+  return stored ? !isTrashed(stored) && followsAtMs.includes(changedAt(stored)) : followsAtMs.length === 0
 }

@@ -55,7 +55,7 @@ export async function openSession(loaded: LoadedProject) {
   const turns = createTurns(saying('That could not be done on the page'))
   const autosave = startAutosave({
     store,
-    stored: loaded,
+    stored: loaded.isStored ? loaded : null,
     holding,
     onSaved: (project) =>
       void takeKeeper
@@ -219,6 +219,7 @@ export async function openSession(loaded: LoadedProject) {
     held: () => {
       holding.begin()
       store.getState().setReadOnly(false)
+      if (!loaded.isStored) void autosave.flush()
     },
     refused: () => store.getState().setReadOnly(true),
     lost: () =>

@@ -1,4 +1,5 @@
 import { emptyProject } from '@/core/project/create'
+import type { Project } from '@/core/project/schema'
 import type { KnownSoundInput } from '@/engine/soundInput/microphones'
 import { createLiveState } from './liveState'
 import { createProjectStore } from './projectStore'
@@ -76,8 +77,8 @@ const turns = async (count = 20) => {
 }
 let close = async () => {}
 
-async function opened() {
-  const store = createProjectStore(emptyProject('piece', 'Piece', 0))
+async function opened(project: Project = emptyProject('piece', 'Piece', 0)) {
+  const store = createProjectStore(project)
   store.getState().setReadOnly(false)
   const live = createLiveState()
   const joined: string[] = []
@@ -165,17 +166,8 @@ test('a piece with an input waits for a press where the browser would ask', asyn
   const { project } = store.getState()
   await close()
   machine.isAllowed = false
-  const live = createLiveState()
-  const again = createSoundInputs({
-    store: createProjectStore(project),
-    live,
-    join: () => () => {},
-    keeper: () => new MessageChannel().port1,
-    problem: () => {},
-  })
-  close = again.close
-  await turns()
-  expect(Object.values(live.getState().soundInputs).map(({ state }) => state)).toEqual(['waiting'])
+  const { states } = await opened(project)
+  expect(states()).toEqual(['waiting'])
 })
 
 test('of two tabs the one that only reads does not listen, and does when it takes the piece over', async () => {

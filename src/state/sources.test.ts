@@ -89,6 +89,14 @@ async function opened(project: Project = emptyProject('piece', 'Piece', 0)) {
   return { sources, store, told, problems, waiting, names }
 }
 
+/** The same with a keyboard on a port. */
+async function withKeys() {
+  const keys = midiPort('keys', 'Grey keyboard')
+  const all = await opened()
+  plug(keys)
+  return { ...all, keys }
+}
+
 afterEach(() => {
   free.length = 0
   close()
@@ -98,9 +106,7 @@ afterEach(() => {
 
 describe('who plays', () => {
   test('a stream takes a seat at its first note, under the name of its port, and once', async () => {
-    const keys = midiPort('keys', 'Grey keyboard')
-    const { names, told } = await opened()
-    plug(keys)
+    const { keys, names, told } = await withKeys()
     keys.play(0xb0, 64, 127)
     expect(names()).not.toContain('Grey keyboard, channel 1')
     keys.play(0x90, 60, 80)
@@ -112,9 +118,7 @@ describe('who plays', () => {
   })
 
   test('a stream that told its instrument is named by it; the tenth channel is drums', async () => {
-    const keys = midiPort('keys', 'Grey keyboard')
-    const { names } = await opened()
-    plug(keys)
+    const { keys, names } = await withKeys()
     keys.play(0xc1, 73)
     keys.play(0x91, 60, 80)
     keys.play(0x99, 36, 80)
@@ -122,9 +126,7 @@ describe('who plays', () => {
   })
 
   test('a track that waits for a player gets the next one, and no other does', async () => {
-    const keys = midiPort('keys', 'Grey keyboard')
-    const { store, waiting } = await opened()
-    plug(keys)
+    const { keys, store, waiting } = await withKeys()
     keys.play(0x90, 60, 80)
     const [track] = store.getState().project.tracks
     waiting.trackId = track!.id
@@ -138,19 +140,15 @@ describe('who plays', () => {
   })
 
   test('nobody is seated in a piece that another tab has', async () => {
-    const keys = midiPort('keys', 'Grey keyboard')
-    const { store, names } = await opened()
+    const { keys, store, names } = await withKeys()
     store.getState().setReadOnly(true)
-    plug(keys)
     const before = names()
     keys.play(0x90, 60, 80)
     expect(names()).toEqual(before)
   })
 
   test('what is no MIDI is left out, and said once', async () => {
-    const keys = midiPort('keys', 'Grey keyboard')
-    const { problems, told } = await opened()
-    plug(keys)
+    const { keys, problems, told } = await withKeys()
     keys.play(0x90, 200, 80)
     keys.play(0x90, 200, 80)
     expect(problems).toHaveLength(1)
@@ -161,9 +159,7 @@ describe('who plays', () => {
 
 describe('a port that vanishes', () => {
   test('is lost after what it sent last, and before all is said to be handed over', async () => {
-    const keys = midiPort('keys', 'Grey keyboard')
-    const { sources, told } = await opened()
-    plug(keys)
+    const { keys, sources, told } = await withKeys()
     keys.play(0x90, 60, 80)
     keys.play(0x90, 64, 80)
     unplug(keys)
@@ -175,9 +171,7 @@ describe('a port that vanishes', () => {
   })
 
   test('and comes back at once is lost first', async () => {
-    const keys = midiPort('keys', 'Grey keyboard')
-    const { told } = await opened()
-    plug(keys)
+    const { keys, told } = await withKeys()
     keys.play(0x90, 60, 80)
     unplug(keys)
     plug(keys)
@@ -220,9 +214,7 @@ describe('what goes out', () => {
   })
 
   test('a port that is listened to by somebody else alone seats nobody and reaches no track', async () => {
-    const keys = midiPort('keys', 'Grey keyboard')
-    const { sources, told, names } = await opened()
-    plug(keys)
+    const { keys, sources, told, names } = await withKeys()
     const before = names()
     const heard: number[] = []
     const end = sources.divert('keys', ({ data1 }) => heard.push(data1))
