@@ -134,6 +134,58 @@ test.describe('steady typing', () => {
   })
 })
 
+test('a tab that is closed while storage is full: the piece opens with what was typed last, and stores it when there is room', async ({
+  page,
+  context,
+}) => {
+  /** From here on nothing can be stored by a page, until `room`. */
+  const fill = () => {
+    const { put } = IDBObjectStore.prototype
+    IDBObjectStore.prototype.put = () => {
+      throw new DOMException('full', 'QuotaExceededError')
+    }
+    Object.assign(globalThis, {
+      room() {
+        IDBObjectStore.prototype.put = put
+      },
+    })
+  }
+  const isFull = (of: Page) => alert(of).filter({ hasText: 'storage is full' })
+  await newPiece(page)
+  await generator(page, 'Typed music')
+  const typed = (of: Page) => of.getByRole('textbox', { name: 'Typed music' })
+  await typed(page).fill('A4 1/8')
+  await saved(page)
+  await page.evaluate(fill)
+  await typed(page).press('End')
+  await page.keyboard.type(' B4 C5')
+  await expect(isFull(page)).toBeVisible()
+  page.on('dialog', (question) => void question.accept())
+  await page.close({ runBeforeUnload: true })
+
+  const again = await context.newPage()
+  await again.addInitScript(fill)
+  await again.goto('/')
+  await again.getByRole('button', { name: 'Open New piece' }).click()
+  await goTo(again, 'Effects')
+  await again
+    .getByRole('navigation')
+    .getByRole('button', { name: /^Typed/ })
+    .click()
+  await expect(typed(again)).toHaveText('A4 1/8 B4 C5')
+  await expect(isFull(again)).toBeVisible()
+  await again.evaluate(() => (globalThis as unknown as { room(): void }).room())
+  await saved(again)
+  await expect(isFull(again)).toHaveCount(0)
+  await again.reload()
+  await goTo(again, 'Effects')
+  await again
+    .getByRole('navigation')
+    .getByRole('button', { name: /^Typed/ })
+    .click()
+  await expect(typed(again)).toHaveText('A4 1/8 B4 C5')
+})
+
 testByItself(
   'without a network files are written and checked, and the project is saved to a file',
   async ({ page, context }) => {
